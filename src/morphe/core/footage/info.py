@@ -1,0 +1,94 @@
+"""What a clip says of itself, and what was assumed where it says nothing."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from fractions import Fraction
+from pathlib import Path
+
+from morphe.core.signal.primaries import Primaries
+from morphe.core.signal.ycbcr import Matrix, Range
+
+__all__ = ["SignalInfo"]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SignalInfo:
+    """Facts of one clip. `width` and `height` are as stored; `rotation` is clockwise, to stand upright.
+
+    `range`, `matrix`, `primaries` and `transfer` are as tagged; the `effective_` properties resolve
+    missing tags by the assumptions that `assumed` lists in words.
+    """
+
+    path: Path
+    codec: str
+    container: str
+    width: int
+    height: int
+    rotation: int
+    fps: Fraction
+    variable_rate: bool
+    frames: int
+    duration_s: float
+    bit_depth: int
+    chroma: str
+    bitrate: int
+    range: Range
+    matrix: Matrix
+    primaries: Primaries
+    transfer: str
+    assumed: tuple[str, ...] = ()
+    audio: str | None = None
+    creation_time: str | None = None
+    timecode: str | None = None
+    pixel_aspect: Fraction = Fraction(1)
+    start_s: float = 0.0
+    metadata: dict[str, str] = field(default_factory=dict, hash=False)
+
+    @property
+    def effective_range(self) -> Range:
+        return Range.NARROW if self.range is Range.UNSPECIFIED else self.range
+
+    @property
+    def effective_matrix(self) -> Matrix:
+        if self.matrix is not Matrix.UNSPECIFIED:
+            return self.matrix
+        return Matrix.BT709 if self.height >= 720 else Matrix.BT601
+
+    @property
+    def effective_primaries(self) -> Primaries:
+        return Primaries.BT709 if self.primaries is Primaries.UNSPECIFIED else self.primaries
+
+    @property
+    def is_ordinary(self) -> bool:
+        """Whether the planes already are what every output is: narrow BT.709."""
+        return self.effective_range is Range.NARROW and self.effective_matrix is Matrix.BT709
+
+    @property
+    def upright_size(self) -> tuple[int, int]:
+        """(width, height) after rotation."""
+        turned = self.rotation in (90, 270)
+        return (self.height, self.width) if turned else (self.width, self.height)
+
+    def as_json(self) -> dict[str, object]:
+        """The facts in the form the command line prints."""
+        return {
+            "codec": self.codec,
+            "container": self.container,
+            "width": self.width,
+            "height": self.height,
+            "rotation": self.rotation,
+            "fps": round(float(self.fps), 4),
+            "variable_rate": self.variable_rate,
+            "frames": self.frames,
+            "duration_s": round(self.duration_s, 4),
+            "bit_depth": self.bit_depth,
+            "chroma": self.chroma,
+            "bitrate": self.bitrate,
+            "range": str(self.range),
+            "matrix": str(self.matrix),
+            "primaries": str(self.primaries),
+            "transfer": self.transfer,
+            "assumed": list(self.assumed),
+            "audio": self.audio,
+        }

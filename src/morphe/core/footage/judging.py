@@ -1,0 +1,95 @@
+"""Judging frames: the few moments of a clip by which it is corrected and checked."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+
+from morphe.core.errors import NoPicture
+from morphe.core.footage.info import SignalInfo
+from morphe.core.footage.planes import MEASURE_WIDTH, Planes
+from morphe.core.footage.reader import frames_at
+from morphe.core.signal.arrays import Encoded, Float
+from morphe.core.signal.ycbcr import LUMA_WEIGHTS, Matrix
+
+__all__ = ["JudgingFrame", "judging_frames"]
+
+CANDIDATES = 9
+FADE_LUMA = 0.03  # a frame this dark on average is a fade or a covered lens
+FEATURE_WIDTH = 160
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class JudgingFrame:
+    """One moment: its role, its time, the picture at measuring size and the planes at full size."""
+
+    role: str  # "first", "middle" or "other light"
+    time_s: float
+    encoded: Encoded
+    planes: Planes
+
+
+def _candidate_times(info: SignalInfo) -> list[float]:
+    """Evenly spread times that spare the first and last .3 s where the clip is long enough."""
+    margin = 0.3 if info.duration_s > 1.5 else 0.0
+    count = CANDIDATES if info.duration_s > 1.0 else min(3, info.frames)
+    last = max(info.duration_s - margin - 1.0 / float(info.fps), margin)
+    return [float(t) for t in np.linspace(margin, last, count)]
+
+
+def _features(encoded: Encoded) -> Float:
+    """Light of a frame: log mean and ends of luma, balance of the channels, sharpness."""
+    scale = FEATURE_WIDTH / encoded.shape[1]
+    small = cv2.resize(encoded, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA)
+    luma = small @ np.array(LUMA_WEIGHTS[Matrix.BT709], np.float32)
+    light = np.log2(np.maximum(small, 0.02)).reshape(-1, 3).mean(axis=0)
+    low, high = np.percentile(luma, [5, 95])
+    sharpness = cv2.Laplacian(luma, cv2.CV_32F).var()
+    return np.array(
+        [np.log2(max(float(luma.mean()), 0.01)), low, high, light[0] - light[1], light[2] - light[1],
+         luma.mean(), sharpness]
+    )  # fmt: skip
+
+
+def _choose(features: Float) -> list[tuple[str, int]]:
+    """Pick (role, index): the first good one, the middle, and the one whose light differs most."""
+    brightness, sharpness = features[:, 5], features[:, 6]
+    good = (brightness > FADE_LUMA) & (sharpness > 0.15 * np.median(sharpness))
+    if not good.any():
+        good[:] = True
+    indices = np.flatnonzero(good)
+    middle = int(indices[np.argmin(np.abs(indices - (len(features) - 1) / 2))])
+    first = int(indices[0])
+    chosen = [("first", first)]
+    if middle != first:
+        chosen.append(("middle", middle))
+    light = features[:, :5] / np.array([0.5, 0.15, 0.15, 0.15, 0.15])
+    apart = np.min([np.linalg.norm(light - light[i], axis=1) for _, i in chosen], axis=0)
+    apart[~good] = -1
+    other = int(np.argmax(apart))
+    if other not in (first, middle) and apart[other] > 0:
+        chosen.append(("other light", other))
+    return sorted(chosen, key=lambda item: item[1])
+
+
+def judging_frames(info: SignalInfo) -> tuple[JudgingFrame, ...]:
+    """Choose one to three judging frames of a clip, in the order of time.
+
+    Only key frames are decoded where the clip has enough of them, so that a long clip is quick.
+    """
+    times = _candidate_times(info)
+    shots: list[tuple[float, Planes]] = []
+    if info.duration_s > 8.0:
+        shots = list(frames_at(info, times, key_frames=True))
+    if len(shots) < 5:
+        shots = list(frames_at(info, times))
+    if not shots:
+        raise NoPicture(f"{info.path.name} has no frame that can be decoded; copy it again from the card.")
+    pictures = [planes.encoded(width=MEASURE_WIDTH) for _, planes in shots]
+    chosen = _choose(np.stack([_features(p) for p in pictures]))
+    return tuple(
+        JudgingFrame(role=role, time_s=shots[i][0], encoded=pictures[i], planes=shots[i][1])
+        for role, i in chosen
+    )

@@ -1,0 +1,113 @@
+"""Grades baked into 3D tables, and tetrahedral interpolation in them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numba import njit
+
+from morphe.core.bands import over_rows
+from morphe.core.errors import ColourError
+from morphe.core.grade.grade import Grade, evaluate
+from morphe.core.signal.arrays import Encoded, Float
+
+__all__ = ["DELIVERY_SIZE", "PREVIEW_SIZE", "CubeLut", "apply_lut", "apply_lut_reference", "bake"]
+
+PREVIEW_SIZE = 33
+DELIVERY_SIZE = 65
+# All that 8-bit narrow codes 1..254 can say, so that sub-black and super-white are graded, not cut.
+SIGNAL_DOMAIN = (-0.07, 1.09)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class CubeLut:
+    """Table (n, n, n, 3) float32 indexed [r, g, b] over domain[0]..domain[1] in each channel."""
+
+    table: Float
+    domain: tuple[float, float] = (0.0, 1.0)
+
+    @property
+    def size(self) -> int:
+        return int(self.table.shape[0])
+
+
+def bake(grade: Grade, *, size: int = PREVIEW_SIZE, domain: tuple[float, float] = SIGNAL_DOMAIN) -> CubeLut:
+    """Evaluate a grade on an even grid of encoded R'G'B'; nothing is clipped."""
+    axis = np.linspace(*domain, size, dtype=np.float32)
+    grid = np.stack(np.meshgrid(axis, axis, axis, indexing="ij"), axis=-1)
+    return CubeLut(table=np.ascontiguousarray(evaluate(grade, grid.reshape(-1, 3)).reshape(grid.shape)), domain=domain)
+
+
+@njit(nogil=True, cache=True, fastmath=True)
+def _tetrahedral_rows(first, end, picture, table, low, scale, out):  # type: ignore[no-untyped-def]
+    top = table.shape[0] - 1
+    for j in range(first, end):
+        for i in range(picture.shape[1]):
+            r = min(max((picture[j, i, 0] - low) * scale, 0.0), np.float32(top))
+            g = min(max((picture[j, i, 1] - low) * scale, 0.0), np.float32(top))
+            b = min(max((picture[j, i, 2] - low) * scale, 0.0), np.float32(top))
+            ri, gi, bi = min(int(r), top - 1), min(int(g), top - 1), min(int(b), top - 1)
+            fr, fg, fb = r - ri, g - gi, b - bi
+            # The cell is cut into six tetrahedra along its grey diagonal; the order of the fractions picks one.
+            if fr >= fg:
+                if fg >= fb:
+                    r1, g1, b1, r2, g2, b2, hi, mid, lo = 1, 0, 0, 1, 1, 0, fr, fg, fb
+                elif fr >= fb:
+                    r1, g1, b1, r2, g2, b2, hi, mid, lo = 1, 0, 0, 1, 0, 1, fr, fb, fg
+                else:
+                    r1, g1, b1, r2, g2, b2, hi, mid, lo = 0, 0, 1, 1, 0, 1, fb, fr, fg
+            elif fb >= fg:
+                r1, g1, b1, r2, g2, b2, hi, mid, lo = 0, 0, 1, 0, 1, 1, fb, fg, fr
+            elif fb >= fr:
+                r1, g1, b1, r2, g2, b2, hi, mid, lo = 0, 1, 0, 0, 1, 1, fg, fb, fr
+            else:
+                r1, g1, b1, r2, g2, b2, hi, mid, lo = 0, 1, 0, 1, 1, 0, fg, fr, fb
+            for c in range(3):
+                out[j, i, c] = (
+                    (1 - hi) * table[ri, gi, bi, c]
+                    + (hi - mid) * table[ri + r1, gi + g1, bi + b1, c]
+                    + (mid - lo) * table[ri + r2, gi + g2, bi + b2, c]
+                    + lo * table[ri + 1, gi + 1, bi + 1, c]
+                )
+
+
+def apply_lut(lut: CubeLut, encoded: Encoded) -> Encoded:
+    """Interpolate a picture (H, W, 3) float32 tetrahedrally in a table; beyond the domain it is held.
+
+    Raises
+    ------
+    ColourError
+        If the picture holds NaN, which the kernel would turn into a colour.
+    """
+    picture = np.ascontiguousarray(encoded, np.float32)
+    if np.isnan(picture).any():
+        raise ColourError("The picture holds values that are no numbers.")
+    out = np.empty_like(picture)
+    low, high = lut.domain
+    scale = np.float32((lut.size - 1) / (high - low))
+    over_rows(
+        picture.shape[0],
+        lambda a, b: _tetrahedral_rows(a, b, picture, lut.table, np.float32(low), scale, out),
+    )
+    return out
+
+
+def apply_lut_reference(lut: CubeLut, encoded: Encoded) -> Encoded:
+    """Plain numpy tetrahedral interpolation (..., 3): what the kernel is compared with."""
+    low, high = lut.domain
+    top = lut.size - 1
+    at = np.clip((np.asarray(encoded, np.float64) - low) / (high - low) * top, 0, top)
+    base = np.minimum(at.astype(int), top - 1)
+    part = at - base
+    order = np.argsort(-part, axis=-1, kind="stable")
+    steps = np.take_along_axis(part, order, axis=-1)
+    corner = base.copy()
+    out = (1 - steps[..., :1]) * lut.table[tuple(np.moveaxis(corner, -1, 0))]
+    for k in range(3):
+        np.put_along_axis(
+            corner, order[..., k : k + 1], np.take_along_axis(corner, order[..., k : k + 1], -1) + 1, -1
+        )
+        following = steps[..., k + 1 : k + 2] if k < 2 else 0.0
+        out = out + (steps[..., k : k + 1] - following) * lut.table[tuple(np.moveaxis(corner, -1, 0))]
+    return out.astype(np.float32)

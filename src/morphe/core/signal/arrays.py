@@ -1,0 +1,16 @@
+"""Names of the array types that pass between rooms; the name says the state of the light."""
+
+from __future__ import annotations
+
+from typing import Any, TypeAlias
+
+import numpy as np
+from numpy.typing import NDArray
+
+__all__ = ["Codes", "Encoded", "Float", "Linear", "Plane"]
+
+Float: TypeAlias = NDArray[np.floating[Any]]
+Encoded: TypeAlias = NDArray[np.float32]  # (..., 3) after a transfer function, 0 = nominal black, 1 = white
+Linear: TypeAlias = NDArray[np.float32]  # (..., 3) scene-linear, grey card at 0.18
+Codes: TypeAlias = NDArray[np.unsignedinteger[Any]]  # integer codes as decoded
+Plane: TypeAlias = NDArray[Any]  # (H, W) one component

@@ -1,0 +1,52 @@
+"""HLG and PQ brought into an ordinary BT.709 picture, anchored at reference white.
+
+Documents: ITU-R BT.2100-2 (OOTF), BT.2390 (EETF), BT.2408 (reference white 203 cd/m2).
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from morphe.core.signal.arrays import Float
+from morphe.core.signal.primaries import Primaries, compress_gamut, rgb_to_rgb
+from morphe.core.signal.transfer import decode_hlg, decode_pq, encode_pq
+
+__all__ = ["hlg_to_display", "nits_to_sdr_display", "pq_to_display"]
+
+REFERENCE_WHITE = 203.0  # cd/m2, BT.2408
+PEAK = 1000.0
+LUMINANCE_2020 = np.array([0.2627, 0.6780, 0.0593])
+
+
+def hlg_to_display(encoded: Float) -> Float:
+    """HLG R'G'B' (..., 3) to cd/m2 on a 1000 cd/m2 display, BT.2020 primaries (OOTF gamma 1.2)."""
+    scene = np.maximum(decode_hlg(encoded), 0)
+    luminance = (scene @ LUMINANCE_2020.astype(scene.dtype))[..., None]
+    return PEAK * np.power(np.maximum(luminance, 1e-9), 0.2) * scene
+
+
+def pq_to_display(encoded: Float) -> Float:
+    """PQ R'G'B' (..., 3) to cd/m2, BT.2020 primaries."""
+    return decode_pq(encoded)
+
+
+def _roll(norm: Float) -> Float:
+    """BT.2390 EETF from the source peak to reference white, on cd/m2."""
+    top = encode_pq(np.array(PEAK))
+    ceiling = float(encode_pq(np.array(REFERENCE_WHITE)) / top)
+    knee = 1.5 * ceiling - 0.5
+    e1 = encode_pq(np.minimum(norm, PEAK)) / top
+    t = np.clip((e1 - knee) / (1 - knee), 0, 1)
+    spline = (
+        (2 * t**3 - 3 * t**2 + 1) * knee
+        + (t**3 - 2 * t**2 + t) * (1 - knee)
+        + (-2 * t**3 + 3 * t**2) * ceiling
+    )
+    return decode_pq(np.where(e1 < knee, e1, spline) * top)
+
+
+def nits_to_sdr_display(nits: Float) -> Float:
+    """Display light in cd/m2 (BT.2020) to display-linear BT.709, 1.0 = white, colours compressed inside."""
+    norm = nits.max(axis=-1, keepdims=True)
+    rolled = nits * (_roll(norm) / np.maximum(norm, 1e-6)) / REFERENCE_WHITE
+    return compress_gamut(rolled @ rgb_to_rgb(Primaries.BT2020, Primaries.BT709).T.astype(nits.dtype))

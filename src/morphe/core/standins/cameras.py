@@ -1,0 +1,122 @@
+"""Made-up cameras: what happens to scene light on its way into a file."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from fractions import Fraction
+from pathlib import Path
+
+import av
+import cv2
+import numpy as np
+
+from morphe.core.signal.arrays import Codes, Encoded, Linear
+from morphe.core.signal.light import light_rgb
+from morphe.core.signal.primaries import LUMINANCE_709, Primaries, rgb_to_rgb
+from morphe.core.signal.profiles import PROFILES, Kind
+from morphe.core.signal.ycbcr import Matrix, Range, range_scale, rgb_to_ycbcr
+
+__all__ = ["Exposure", "film", "frame_codes", "record", "truth"]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Exposure:
+    """Everything that a camera was set to when it filmed.
+
+    `exposure_stops` is the error of exposure, `warm_mired` and `green_duv` the error of white balance
+    (the picture comes out that much too warm and too green), `noise` the deviation of read noise in
+    scene-linear light, `sharpening` the amount of the in-camera unsharp mask.
+    """
+
+    profile: str = "std-709"
+    exposure_stops: float = 0.0
+    warm_mired: float = 0.0
+    green_duv: float = 0.0
+    noise: float = 0.0012
+    sharpening: float = 0.25
+    bit_depth: int = 8
+    codec: str = "libx264"
+    bits_per_pixel: float = 0.26
+    tagged: bool = True
+
+
+def truth(linear: Linear) -> Encoded:
+    """The ordinary BT.709 picture (..., 3) of a metered scene, clipped to 0..1: what a correction aims at."""
+    return np.clip(PROFILES.get("std-709").encode(linear), 0, 1).astype(np.float32)
+
+
+def film(linear: Linear, exposure: Exposure, generator: np.random.Generator) -> Encoded:
+    """Turn scene-linear BT.709 (H, W, 3) into the encoded picture the camera writes, noise included."""
+    profile = PROFILES.get(exposure.profile)
+    cast = light_rgb(exposure.warm_mired, exposure.green_duv)
+    cast = cast / (cast @ LUMINANCE_709)
+    light = linear * np.asarray(cast * 2.0**exposure.exposure_stops, np.float32)
+    if profile.primaries is Primaries.BT2020:
+        light = light @ rgb_to_rgb(Primaries.BT709, Primaries.BT2020).T.astype(np.float32)
+    # Photon noise grows with the root of light, read noise is the same everywhere.
+    sigma = exposure.noise * np.sqrt(1 + np.maximum(light, 0) * 40)
+    light = np.clip(light + sigma * generator.standard_normal(light.shape, np.float32), -0.01, profile.clip)
+    encoded = profile.encode(light).astype(np.float32)
+    if exposure.sharpening:
+        soft = cv2.GaussianBlur(encoded, (0, 0), 1.2)
+        encoded = encoded + np.float32(exposure.sharpening) * (encoded - soft)
+    return np.clip(encoded, 0, 1.0)
+
+
+def frame_codes(encoded: Encoded, *, bit_depth: int, matrix: Matrix) -> tuple[Codes, Codes, Codes]:
+    """Quantise a picture (H, W, 3), H and W even, to narrow-range 4:2:0 planes (luma, cb, cr)."""
+    scale = range_scale(Range.NARROW, bit_depth)
+    signal = rgb_to_ycbcr(encoded, matrix)
+    dtype = np.uint8 if bit_depth == 8 else np.uint16
+    luma = np.clip(np.rint(signal[..., 0] * scale.luma_scale + scale.luma_offset), 0, scale.max_code)
+    chroma = signal[..., 1:]
+    # Co-sited with even columns: a 1-2-1 filter across, a mean of two rows down.
+    left = np.concatenate([chroma[:, :1], chroma[:, :-1]], axis=1)
+    right = np.concatenate([chroma[:, 1:], chroma[:, -1:]], axis=1)
+    across = (0.25 * left + 0.5 * chroma + 0.25 * right)[:, 0::2]
+    down = 0.5 * (across[0::2] + across[1::2])
+    codes = np.clip(np.rint(down * scale.chroma_scale + scale.chroma_offset), 0, scale.max_code)
+    return luma.astype(dtype), codes[..., 0].astype(dtype), codes[..., 1].astype(dtype)
+
+
+def record(
+    pictures: Iterable[Encoded], path: Path, exposure: Exposure, *, fps: Fraction = Fraction(25), title: str = ""
+) -> Path:
+    """Encode pictures (H, W, 3) as the made-up camera would and write the clip to `path`."""
+    kind = PROFILES.get(exposure.profile).kind
+    wide = kind in (Kind.HLG, Kind.PQ)
+    matrix = Matrix.BT2020 if wide else Matrix.BT709
+    pixel_format = "yuv420p" if exposure.bit_depth == 8 else "yuv420p10le"
+    with av.open(str(path), "w", options={"movflags": "+faststart"}) as container:
+        if title:
+            container.metadata["title"] = title
+        stream = None
+        for count, picture in enumerate(pictures):
+            if stream is None:
+                height, width = picture.shape[:2]
+                stream = container.add_stream(exposure.codec, rate=fps)
+                stream.width, stream.height, stream.pix_fmt = width, height, pixel_format
+                stream.bit_rate = int(exposure.bits_per_pixel * width * height * float(fps))
+                stream.options = {"preset": "medium", **({"x265-params": "log-level=none"}
+                                  if exposure.codec == "libx265" else {})}  # fmt: skip
+                if exposure.codec == "libx265":
+                    stream.codec_context.codec_tag = "hvc1"
+                context = stream.codec_context
+                if exposure.tagged:
+                    context.color_range = 1
+                    context.colorspace = 9 if wide else 1
+                    context.color_primaries = 9 if wide else 1
+                    context.color_trc = {Kind.HLG: 18, Kind.PQ: 16}.get(kind, 1)
+            frame = av.VideoFrame(stream.width, stream.height, pixel_format)
+            planes = frame_codes(picture, bit_depth=exposure.bit_depth, matrix=matrix)
+            for target, codes in zip(frame.planes, planes, strict=True):
+                row = np.frombuffer(target, codes.dtype).reshape(target.height, -1)
+                row[:, : codes.shape[1]] = codes
+            if exposure.tagged:
+                frame.color_range, frame.colorspace = 1, context.colorspace
+            frame.pts, frame.time_base = count, 1 / fps
+            container.mux(stream.encode(frame))
+        if stream is not None:
+            container.mux(stream.encode(None))
+    return path
