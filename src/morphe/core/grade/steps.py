@@ -195,27 +195,34 @@ class Balance(Step):
 
 
 KNEE = 0.80  # linear light above which lights are rolled in
+LOW_KNEE = 0.45  # share of a lowered white above which it is brought back
 
 
 @_step
 @dataclass(frozen=True, slots=True, kw_only=True)
 class HoldLights(Step):
-    """Roll light up to `stops` above white smoothly in below white (C1, the limit lands on 100 %)."""
+    """Bring light `stops` above white smoothly to 100 % (C1 at the knee).
+
+    Negative stops do the reverse: after exposure was lowered, lights that had clipped return to white
+    along a rising curve, so that they stay lights and show no edge.
+    """
 
     key: ClassVar[str] = "lights"
     label: ClassVar[str] = "Bright end"
     works_in: ClassVar[Light] = Light.LINEAR
     gives: ClassVar[Light] = Light.LINEAR
-    limits: ClassVar[dict[str, tuple[float, float]]] = {"stops": (0.0, 6.0)}
+    limits: ClassVar[dict[str, tuple[float, float]]] = {"stops": (-2.0, 6.0)}
     units: ClassVar[dict[str, str]] = {"stops": "stops"}
 
     stops: float = 0.0
 
     def apply(self, picture: Linear) -> Linear:
-        span, reach = np.float32(1 - KNEE), np.float32(2.0**self.stops - KNEE)
-        over = np.maximum(picture - np.float32(KNEE), 0)
-        rolled = KNEE + over / (1 + over * (1 / span - 1 / reach))
-        return np.where(picture > KNEE, rolled, picture).astype(np.float32)
+        limit = 2.0**self.stops
+        knee = KNEE if limit >= 1 else LOW_KNEE * limit
+        span, reach = 1 - knee, limit - knee
+        over = np.clip(picture - np.float32(knee), 0, np.float32(max(reach, 8.0) if limit >= 1 else reach))
+        rolled = knee + over / (1 + over * np.float32(1 / span - 1 / reach))
+        return np.where(picture > knee, rolled, picture).astype(np.float32)
 
 
 @_step

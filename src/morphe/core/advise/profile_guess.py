@@ -1,0 +1,132 @@
+"""Which profile a clip was filmed in: from its tags where they say it, else from its picture."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from morphe.core.advise.evidence import Evidence
+from morphe.core.advise.explain import Explanation, explain
+from morphe.core.errors import UnknownName
+from morphe.core.grade.steps import Convert
+from morphe.core.measure.readings import oklab_of
+from morphe.core.signal.primaries import Primaries
+from morphe.core.signal.profiles import PROFILES, Kind
+
+__all__ = ["ProfileVerdict", "guess_profile"]
+
+SURE = 0.98
+MUTED = 0.03
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ProfileVerdict:
+    """The profile taken, how sure, and why; `stops` is the exposure that goes with it, if it was judged."""
+
+    name: str
+    kind: Kind
+    confidence: float
+    evidence: tuple[str, ...]
+    convert: Convert
+    stops: float | None = None
+
+    def as_json(self) -> dict[str, object]:
+        return {
+            "name": self.name,
+            "kind": str(self.kind),
+            "confidence": round(self.confidence, 3),
+            "evidence": list(self.evidence),
+        }
+
+
+def guess_profile(evidence: Evidence, *, chosen: str = "auto") -> ProfileVerdict:
+    """Decide the profile of a clip; `chosen` is the person's word, a profile key or "auto".
+
+    Raises
+    ------
+    UnknownName
+        If `chosen` is no known profile.
+    """
+    if chosen not in ("auto", ""):
+        return _named(chosen, evidence)
+    tagged = {"hlg": "hlg", "pq": "pq"}.get(evidence.info.transfer)
+    if tagged:
+        kind = PROFILES.get(tagged).kind
+        return ProfileVerdict(
+            name=tagged,
+            kind=kind,
+            confidence=SURE,
+            evidence=(f"the file is tagged {tagged.upper()}",),
+            convert=_neutral_if_standard(tagged, evidence),
+        )
+    return _from_picture(evidence)
+
+
+def _named(chosen: str, evidence: Evidence) -> ProfileVerdict:
+    if chosen not in PROFILES:
+        raise UnknownName(f"There is no profile {chosen!r}; known are: auto, {', '.join(PROFILES)}.")
+    profile = PROFILES.get(chosen)
+    stops = None
+    if profile.kind not in (Kind.HLG, Kind.PQ):
+        same = [e for e in explain(evidence.pixels) if e.convert.profile == chosen]
+        stops = same[0].stops if same else None
+    return ProfileVerdict(
+        name=chosen,
+        kind=profile.kind,
+        confidence=1.0,
+        evidence=("you said so",),
+        convert=_neutral_if_standard(chosen, evidence),
+        stops=stops,
+    )
+
+
+def _neutral_if_standard(name: str, evidence: Evidence) -> Convert:
+    """Ordinary video needs no conversion, unless its primaries are wider than BT.709."""
+    primaries = evidence.info.effective_primaries
+    if name == "std-709" and primaries in (Primaries.BT2020, Primaries.P3_D65):
+        return Convert(profile=name, primaries=str(primaries))
+    return Convert(profile=name)
+
+
+def _from_picture(evidence: Evidence) -> ProfileVerdict:
+    found = explain(evidence.pixels)
+    by_kind = {k: sum(e.probability for e in found if e.kind is k) for k in Kind}
+    standard = by_kind[Kind.STANDARD]
+    # A conversion changes everything: ordinary video is believed unless the picture speaks against it.
+    best = next(e for e in found if e.kind is Kind.STANDARD) if standard >= 0.5 else _best_other(found)
+    name = best.convert.profile
+    return ProfileVerdict(
+        name=name,
+        kind=best.kind,
+        confidence=by_kind[best.kind],
+        evidence=_sentences(evidence, by_kind, best),
+        convert=_neutral_if_standard(name, evidence) if name == "std-709" else best.convert,
+        stops=best.stops,
+    )
+
+
+def _best_other(found: tuple[Explanation, ...]) -> Explanation:
+    return next(e for e in found if e.kind is not Kind.STANDARD)
+
+
+def _sentences(evidence: Evidence, by_kind: dict[Kind, float], best: Explanation) -> tuple[str, ...]:
+    pixels = evidence.pixels
+    dark = float(np.percentile(pixels.min(axis=1), 0.2) * 100)
+    bright = float(np.percentile(pixels.max(axis=1), 99.7) * 100)
+    lab = oklab_of(pixels)
+    chroma = float(np.median(np.hypot(lab[:, 1], lab[:, 2])))
+    ends = f"almost no pixel below {dark:.0f} %, almost none above {bright:.0f} %"
+    colour = "muted colours" if chroma < MUTED else "full colours"
+    looks = {
+        Kind.STANDARD: "looks like ordinary video",
+        Kind.FLAT: "looks like a flat profile",
+        Kind.LOG: "looks like log",
+    }[best.kind]
+    said = [f"{ends}, {colour}: {looks}"]
+    rivals = sorted(((p, k) for k, p in by_kind.items() if k is not best.kind), reverse=True)
+    if rivals[0][0] > 0.2:
+        said.append(f"could also be {rivals[0][1]} ({rivals[0][0]:.0%})")
+    if evidence.info.transfer != "unspecified" and best.kind in (Kind.FLAT, Kind.LOG):
+        said.append(f"the tag says {evidence.info.transfer}, which cameras also write for log")
+    return tuple(said)
