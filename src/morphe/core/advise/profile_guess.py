@@ -18,6 +18,7 @@ __all__ = ["ProfileVerdict", "guess_profile"]
 
 SURE = 0.98
 MUTED = 0.03
+BELIEVED = 0.4
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -92,9 +93,10 @@ def _neutral_if_standard(name: str, evidence: Evidence) -> Convert:
 def _from_picture(evidence: Evidence) -> ProfileVerdict:
     found = explain(evidence.pixels)
     by_kind = {k: sum(e.probability for e in found if e.kind is k) for k in Kind}
-    standard = by_kind[Kind.STANDARD]
     # A conversion changes everything: ordinary video is believed unless the picture speaks against it.
-    best = next(e for e in found if e.kind is Kind.STANDARD) if standard >= 0.5 else _best_other(found)
+    others = [k for k in by_kind if k is not Kind.STANDARD]
+    kind = Kind.STANDARD if by_kind[Kind.STANDARD] >= BELIEVED else max(others, key=by_kind.__getitem__)
+    best = next(e for e in found if e.kind is kind)
     name = best.convert.profile
     return ProfileVerdict(
         name=name,
@@ -104,10 +106,6 @@ def _from_picture(evidence: Evidence) -> ProfileVerdict:
         convert=_neutral_if_standard(name, evidence) if name == "std-709" else best.convert,
         stops=best.stops,
     )
-
-
-def _best_other(found: tuple[Explanation, ...]) -> Explanation:
-    return next(e for e in found if e.kind is not Kind.STANDARD)
 
 
 def _sentences(evidence: Evidence, by_kind: dict[Kind, float], best: Explanation) -> tuple[str, ...]:

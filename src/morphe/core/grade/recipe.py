@@ -10,7 +10,7 @@ from morphe.core.errors import ColourError, RecipeError, UnknownName
 from morphe.core.grade.grade import Grade, Layer
 from morphe.core.grade.steps import STEPS, Step
 
-__all__ = ["SCHEMA", "from_json", "from_text", "to_json", "to_text"]
+__all__ = ["SCHEMA", "from_json", "from_text", "step_from_json", "step_to_json", "to_json", "to_text"]
 
 SCHEMA = 1
 FORMAT = "morphe-recipe"
@@ -27,14 +27,15 @@ def to_json(grade: Grade) -> dict[str, Any]:
                 "name": layer.name,
                 "on": layer.on,
                 "strength": layer.strength,
-                "steps": [_step_to_json(step) for step in layer.steps],
+                "steps": [step_to_json(step) for step in layer.steps],
             }
             for layer in grade.layers
         ],
     }
 
 
-def _step_to_json(step: Step) -> dict[str, Any]:
+def step_to_json(step: Step) -> dict[str, Any]:
+    """Give one step as plain values under its key."""
     values = {f.name: getattr(step, f.name) for f in fields(step)}
     if isinstance(values.get("curve"), tuple):
         values["curve"] = list(values["curve"])
@@ -70,11 +71,12 @@ def _layer(item: dict[str, Any]) -> Layer:
         name=str(item["name"]),
         on=bool(item.get("on", True)),
         strength=float(item.get("strength", 1.0)),
-        steps=tuple(_step(step) for step in item["steps"]),
+        steps=tuple(step_from_json(step) for step in item["steps"]),
     )
 
 
-def _step(item: dict[str, Any]) -> Step:
+def step_from_json(item: dict[str, Any]) -> Step:
+    """Read one step; unknown keys and values outside their limits are refused."""
     values = dict(item)
     kind = STEPS.get(values.pop("step"))
     known = {f.name for f in fields(kind)}

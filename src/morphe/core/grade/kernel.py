@@ -1,0 +1,168 @@
+"""The fused render kernel: planar Y'CbCr codes in, graded planar BT.709 codes out, without an R'G'B' round trip.
+
+A grade is baked into two tables over source codes. Luma is dense in Y' and has 33 x 33 chroma nodes;
+chroma has 256 levels of Y'. Neutral chroma lies exactly on a node, so greys are not interpolated at all.
+Values are kept with spare bits and rounded once.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numba import njit
+
+from morphe.core.bands import over_rows
+from morphe.core.errors import ColourError
+from morphe.core.footage.planes import Planes
+from morphe.core.grade.grade import Grade, evaluate
+from morphe.core.signal.arrays import Codes, Float
+from morphe.core.signal.ycbcr import Matrix, Range, range_scale, rgb_to_ycbcr, ycbcr_to_rgb
+
+__all__ = ["PlaneLut", "apply_planes", "bake_planes", "to_420"]
+
+NODES = 33  # chroma nodes per axis; node 16 is neutral
+LEVELS = 256  # evaluated levels of luma
+SPARE_BITS = {8: 7, 10: 5}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class PlaneLut:
+    """Tables over source codes: luma (33, 33, 2^in), chroma (33, 33, 256, 2), uint16 with spare bits."""
+
+    luma: Codes
+    chroma: Codes
+    bits_in: int
+    bits_out: int
+
+
+def bake_planes(
+    grade: Grade, *, bit_depth: int, code_range: Range, matrix: Matrix, bits_out: int
+) -> PlaneLut:
+    """Evaluate a grade over Y'CbCr codes of a source with 8 or 10 bits.
+
+    The result is legal: R'G'B' is clipped to 0..1 here, once, before it becomes codes.
+    """
+    if bit_depth not in SPARE_BITS or bits_out not in SPARE_BITS:
+        raise ColourError("The render kernel works on 8 or 10 bits.")
+    scale = range_scale(code_range, bit_depth)
+    step = 2**bit_depth
+    luma_codes = np.arange(LEVELS + 1) * (step / LEVELS)
+    chroma_codes = np.arange(NODES) * (step / (NODES - 1))
+    y = ((luma_codes - scale.luma_offset) / scale.luma_scale).astype(np.float32)
+    c = ((chroma_codes - scale.chroma_offset) / scale.chroma_scale).astype(np.float32)
+    cb, cr, luma = np.meshgrid(c, c, y, indexing="ij")
+    encoded = ycbcr_to_rgb(np.stack([luma, cb, cr], axis=-1), matrix)
+    graded = np.clip(evaluate(grade, encoded.reshape(-1, 3)), 0, 1)
+    signal = rgb_to_ycbcr(graded).reshape(NODES, NODES, LEVELS + 1, 3)
+    return PlaneLut(
+        luma=_luma_table(signal[..., 0], luma_codes, step, bits_out),
+        chroma=_chroma_table(signal[..., 1:], bits_out),
+        bits_in=bit_depth,
+        bits_out=bits_out,
+    )
+
+
+def _luma_table(luma: Float, luma_codes: Float, step: int, bits_out: int) -> Codes:
+    out = range_scale(Range.NARROW, bits_out)
+    codes = luma * out.luma_scale + out.luma_offset
+    if step > LEVELS:
+        each = step // LEVELS
+        share = np.arange(each, dtype=np.float32) / each
+        between = codes[..., :-1, None] * (1 - share) + codes[..., 1:, None] * share
+        codes = between.reshape(*codes.shape[:2], step)
+    else:
+        codes = codes[..., :LEVELS]
+    return np.ascontiguousarray(np.rint(codes * 2 ** SPARE_BITS[bits_out]).astype(np.uint16))
+
+
+def _chroma_table(chroma: Float, bits_out: int) -> Codes:
+    out = range_scale(Range.NARROW, bits_out)
+    # A level of the table stands for the codes up to the next one: take the middle of the two ends.
+    middle = 0.5 * (chroma[..., :-1, :] + chroma[..., 1:, :]) if bits_out > 8 else chroma[..., :-1, :]
+    codes = middle * out.chroma_scale + out.chroma_offset
+    return np.ascontiguousarray(np.rint(codes * 2 ** SPARE_BITS[bits_out]).astype(np.uint16))
+
+
+@njit(nogil=True, cache=True, boundscheck=False)
+def _graded_rows(first, end, y, cb, cr, luma, chroma, frac_bits, level_shift, spare, out_y, out_cb, out_cr):  # type: ignore[no-untyped-def]
+    mask = (1 << frac_bits) - 1
+    unit = 1 << frac_bits
+    shift = 2 * frac_bits + spare
+    half = 1 << (shift - 1)
+    for j in range(first, end):
+        top, bottom = y[2 * j], y[2 * j + 1]
+        out_top, out_bottom = out_y[2 * j], out_y[2 * j + 1]
+        for i in range(cb.shape[1]):
+            b, r = np.int32(cb[j, i]), np.int32(cr[j, i])
+            bi, ri, bf, rf = b >> frac_bits, r >> frac_bits, b & mask, r & mask
+            w00, w01 = (unit - bf) * (unit - rf), (unit - bf) * rf
+            w10, w11 = bf * (unit - rf), bf * rf
+            n00, n01, n10, n11 = luma[bi, ri], luma[bi, ri + 1], luma[bi + 1, ri], luma[bi + 1, ri + 1]
+            y0, y1, y2, y3 = top[2 * i], top[2 * i + 1], bottom[2 * i], bottom[2 * i + 1]
+            out_top[2 * i] = (
+                np.int32(n00[y0]) * w00 + np.int32(n01[y0]) * w01 + np.int32(n10[y0]) * w10
+                + np.int32(n11[y0]) * w11 + half
+            ) >> shift  # fmt: skip
+            out_top[2 * i + 1] = (
+                np.int32(n00[y1]) * w00 + np.int32(n01[y1]) * w01 + np.int32(n10[y1]) * w10
+                + np.int32(n11[y1]) * w11 + half
+            ) >> shift  # fmt: skip
+            out_bottom[2 * i] = (
+                np.int32(n00[y2]) * w00 + np.int32(n01[y2]) * w01 + np.int32(n10[y2]) * w10
+                + np.int32(n11[y2]) * w11 + half
+            ) >> shift  # fmt: skip
+            out_bottom[2 * i + 1] = (
+                np.int32(n00[y3]) * w00 + np.int32(n01[y3]) * w01 + np.int32(n10[y3]) * w10
+                + np.int32(n11[y3]) * w11 + half
+            ) >> shift  # fmt: skip
+            level = (np.int32(y0) + np.int32(y1) + np.int32(y2) + np.int32(y3) + 2) >> level_shift
+            c00, c01 = chroma[bi, ri, level], chroma[bi, ri + 1, level]
+            c10, c11 = chroma[bi + 1, ri, level], chroma[bi + 1, ri + 1, level]
+            out_cb[j, i] = (
+                np.int32(c00[0]) * w00 + np.int32(c01[0]) * w01 + np.int32(c10[0]) * w10
+                + np.int32(c11[0]) * w11 + half
+            ) >> shift  # fmt: skip
+            out_cr[j, i] = (
+                np.int32(c00[1]) * w00 + np.int32(c01[1]) * w01 + np.int32(c10[1]) * w10
+                + np.int32(c11[1]) * w11 + half
+            ) >> shift  # fmt: skip
+
+
+def apply_planes(lut: PlaneLut, planes: tuple[Codes, Codes, Codes], out: tuple[Codes, Codes, Codes]) -> None:
+    """Grade 4:2:0 planes (luma, cb, cr) into `out` of the same shapes; the source is left alone."""
+    y, cb, cr = planes
+    if y.shape != (2 * cb.shape[0], 2 * cb.shape[1]) or cr.shape != cb.shape:
+        raise ColourError("The kernel needs 4:2:0 planes of even size.")
+    frac_bits, level_shift = lut.bits_in - 5, lut.bits_in - 6
+    spare = SPARE_BITS[lut.bits_out]
+    over_rows(
+        cb.shape[0],
+        lambda a, b: _graded_rows(
+            a, b, y, cb, cr, lut.luma, lut.chroma, frac_bits, level_shift, spare, *out
+        ),
+    )
+
+
+def to_420(planes: Planes, *, bits: int) -> tuple[Codes, Codes, Codes]:
+    """Bring planes to 4:2:0 of even size with `bits` (8 or 10): an odd last row or column is dropped."""
+    height, width = (n // 2 * 2 for n in planes.luma.shape)
+    drop = max(planes.bit_depth - bits, 0)
+    luma = planes.luma[:height, :width]
+    chroma = [_halved(c, planes.luma.shape, height // 2, width // 2) for c in (planes.cb, planes.cr)]
+    if drop:
+        luma, *chroma = (p >> drop for p in (luma, *chroma))
+    return luma, chroma[0], chroma[1]
+
+
+def _halved(plane: Codes, luma_shape: tuple[int, ...], height: int, width: int) -> Codes:
+    out = plane
+    if out.shape[1] >= luma_shape[1] > 1:
+        wide = out.astype(np.uint32)
+        left = np.concatenate([wide[:, :1], wide[:, :-1]], axis=1)
+        right = np.concatenate([wide[:, 1:], wide[:, -1:]], axis=1)
+        out = ((left + 2 * wide + right + 2) >> 2)[:, 0::2].astype(plane.dtype)
+    if out.shape[0] >= luma_shape[0] > 1:
+        even = out[: 2 * height].astype(np.uint32)
+        out = ((even[0::2] + even[1::2] + 1) >> 1).astype(plane.dtype)
+    return out[:height, :width]

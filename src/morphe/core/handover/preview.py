@@ -1,0 +1,148 @@
+"""A graded still for the screen: the picture, its scopes, and where the marks of the instruments lie."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+
+from morphe.core.advise.evidence import bright_end
+from morphe.core.errors import ColourError
+from morphe.core.grade.grade import Grade
+from morphe.core.grade.lut import apply_lut, bake
+from morphe.core.measure.readings import cast_of, luma_of, oklab_of
+from morphe.core.measure.scopes import PERCENT_HIGH, PERCENT_LOW, VECTOR_REACH, brightness, scopes, vector_angle_deg
+from morphe.core.signal.arrays import Encoded, Plane
+from morphe.core.signal.ycbcr import rgb_to_ycbcr
+
+__all__ = ["ScopePictures", "graded_still", "jpeg", "light_up", "marks", "pixel_reading", "scope_pictures"]
+
+JPEG_QUALITY = 88
+
+
+def graded_still(encoded: Encoded, grade: Grade) -> Encoded:
+    """Apply a grade to a still (H, W, 3) through a preview table, clipped as it is delivered."""
+    if not grade.at_work:
+        return encoded
+    return np.clip(apply_lut(bake(grade), encoded), 0, 1)
+
+
+def jpeg(encoded: Encoded) -> bytes:
+    """Encode a still for the browser."""
+    picture = (np.clip(encoded, 0, 1) * 255 + 0.5).astype(np.uint8)
+    done, data = cv2.imencode(
+        ".jpg", cv2.cvtColor(picture, cv2.COLOR_RGB2BGR), [cv2.IMWRITE_JPEG_QUALITY, JPEG_QUALITY]
+    )
+    if not done:
+        raise ColourError("The picture could not be encoded.")
+    return data.tobytes()
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class ScopePictures:
+    """Scopes as uint8 brightness: luma (rows, columns), parade (3, rows, columns), histogram (4, bins), vector."""
+
+    luma: Plane
+    parade: Plane
+    histogram: Plane
+    vector: Plane
+
+
+def scope_pictures(encoded: Encoded) -> ScopePictures:
+    """Make the scopes of a still at the size the screen draws."""
+    counts = scopes(encoded, rows=232, columns=240, bins=232, vector_size=192)
+    peak = np.sqrt(np.maximum(np.percentile(counts.histogram, 99.5, axis=1, keepdims=True), 1))
+    histogram = np.clip(np.sqrt(counts.histogram) / peak, 0, 1) * 255
+    return ScopePictures(
+        luma=brightness(counts.luma),
+        parade=np.stack([brightness(c) for c in counts.parade]),
+        histogram=histogram.astype(np.uint8),
+        vector=brightness(counts.vector),
+    )
+
+
+def marks(encoded: Encoded) -> dict[str, list[float]]:
+    """Where the instruments' marks lie: percent levels, or (Cb, Cr) for the vectorscope."""
+    step = max(1, encoded.shape[1] // 320)
+    sample = encoded[::step, ::step].reshape(-1, 3)
+    luma = luma_of(sample)
+    dark, low, middle, high, white = (float(v) * 100 for v in np.percentile(luma, [0.5, 5, 50, 95, 99.5]))
+    peak = bright_end(np.maximum(sample.max(axis=1), 0)) * 100
+    cast = cast_of(sample)
+    ycbcr = rgb_to_ycbcr(sample)
+    radius = float(np.percentile(np.hypot(ycbcr[:, 1], ycbcr[:, 2]), 95))
+    return {
+        "convert": [dark, white],
+        "exposure": [peak],
+        "balance": [] if cast.cb is None or cast.cr is None else [cast.cb / 100, cast.cr / 100],
+        "lights": [peak],
+        "black": [dark],
+        "white": [white],
+        "mid": [middle],
+        "contrast": [low, high],
+        "saturation": [radius],
+    }
+
+
+def pixel_reading(encoded: Encoded, x: float, y: float) -> dict[str, float]:
+    """Read a small patch under the pointer: percent, hue, chroma, and distance from neutral."""
+    height, width = encoded.shape[:2]
+    cx, cy = int(np.clip(x, 0, 1) * (width - 1)), int(np.clip(y, 0, 1) * (height - 1))
+    patch = encoded[max(cy - 2, 0) : cy + 3, max(cx - 2, 0) : cx + 3].reshape(-1, 3).mean(axis=0)
+    _, cb, cr = rgb_to_ycbcr(patch)
+    lab = oklab_of(patch)
+    return {
+        "r": float(patch[0] * 100),
+        "g": float(patch[1] * 100),
+        "b": float(patch[2] * 100),
+        "luma": float(luma_of(patch) * 100),
+        "cb": float(cb),
+        "cr": float(cr),
+        "angle": float(vector_angle_deg(np.asarray(cb), np.asarray(cr))),
+        "chroma": float(np.hypot(lab[1], lab[2])),
+        "from_neutral": float(np.hypot(cb, cr) * 100),
+        "x": float(x),
+    }
+
+
+def light_up(encoded: Encoded, scope: str, region: tuple[float, float, float, float]) -> bytes:
+    """A transparent PNG that lights the pixels which a scope shows inside a region.
+
+    Parameters
+    ----------
+    region : left, top, right, bottom as shares 0..1 of the scope's drawing
+    """
+    left, top, right, bottom = region
+    height, width = encoded.shape[:2]
+    span = PERCENT_HIGH - PERCENT_LOW
+    if scope == "vector":
+        ycbcr = rgb_to_ycbcr(encoded)
+        h = (ycbcr[..., 1] + VECTOR_REACH) / (2 * VECTOR_REACH)
+        v = (VECTOR_REACH - ycbcr[..., 2]) / (2 * VECTOR_REACH)
+        lit = (h >= left) & (h <= right) & (v >= top) & (v <= bottom)
+    elif scope == "histogram":
+        level = (luma_of(encoded) * 100 - PERCENT_LOW) / span
+        lit = (level >= left) & (level <= right)
+    elif scope in ("luma", "parade"):
+        position = np.arange(width) / width
+        values = encoded
+        if scope == "parade":
+            channel = min(int(3 * (left + right) / 2), 2)
+            left, right = 3 * left - channel, 3 * right - channel
+            level = encoded[..., channel]
+        else:
+            level = luma_of(values)
+        row = (PERCENT_HIGH - level * 100) / span
+        column = (position >= left) & (position <= right)
+        lit = (row >= top) & (row <= bottom) & column[None, :]
+    else:
+        raise ColourError(f"There is no scope {scope!r}.")
+    overlay = np.zeros((height, width, 4), np.uint8)
+    overlay[..., :3] = 20
+    overlay[..., 3] = 170
+    overlay[lit] = (255, 255, 255, 0)
+    done, data = cv2.imencode(".png", overlay, [cv2.IMWRITE_PNG_COMPRESSION, 1])
+    if not done:
+        raise ColourError("The picture could not be encoded.")
+    return data.tobytes()

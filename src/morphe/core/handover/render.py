@@ -1,0 +1,289 @@
+"""Render a clip: decode, grade and encode overlap in threads; sound, times and marks are kept."""
+
+from __future__ import annotations
+
+import queue
+import threading
+import time
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from fractions import Fraction
+from pathlib import Path
+from typing import Any
+
+import av
+import numpy as np
+
+from morphe.core.errors import MorpheError, NoPicture, OutputError
+from morphe.core.footage.info import SignalInfo
+from morphe.core.footage.planes import planes_from_frame
+from morphe.core.footage.probe import open_clip
+from morphe.core.grade.grade import Grade
+from morphe.core.grade.kernel import PlaneLut, apply_planes, bake_planes, to_420
+from morphe.core.handover.output import check_output, whole_file
+from morphe.core.handover.presets import PRESETS, Preset
+from morphe.core.handover.sound import Sound
+from morphe.core.signal.arrays import Codes
+
+__all__ = ["Cancelled", "Rendered", "render"]
+
+DEPTH = 6  # frames that may wait between two stages
+BT709_TAG, NARROW_TAG = 1, 1  # ITU-T H.273
+
+
+class Cancelled(MorpheError):
+    """The person stopped the render."""
+
+    code = "cancelled"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Rendered:
+    """What a render produced."""
+
+    out: Path
+    frames: int
+    seconds: float
+    width: int
+    height: int
+    dropped: str | None = None
+
+    @property
+    def fps(self) -> float:
+        return self.frames / max(self.seconds, 1e-6)
+
+
+Progress = Callable[[int, int], bool]
+
+
+def _go_on(done: int, total: int) -> bool:
+    return True
+
+
+def render(
+    info: SignalInfo, grade: Grade, out: Path, *, preset: str = "web", progress: Progress = _go_on
+) -> Rendered:
+    """Apply a grade to every frame and write `out`.
+
+    Parameters
+    ----------
+    progress : called with (frames done, frames in all) about every half second; returning False cancels
+
+    Raises
+    ------
+    OutputError
+        If the output is the source, cannot be written, or the disk fills up.
+    Cancelled
+        If `progress` said so; nothing is left behind.
+    """
+    chosen = PRESETS.get(preset)
+    check_output(out, info.path)
+    started = time.monotonic()
+    with whole_file(out) as part:
+        frames = _Job(info, grade, chosen, progress).run(part)
+    width, height = info.upright_size
+    dropped = None
+    if width % 2 or height % 2:
+        sides = [name for name, odd in (("column", width % 2), ("row", height % 2)) if odd]
+        dropped = f"last {' and '.join(sides)}"
+    return Rendered(
+        out=out,
+        frames=frames,
+        seconds=time.monotonic() - started,
+        width=width // 2 * 2,
+        height=height // 2 * 2,
+        dropped=dropped,
+    )
+
+
+class _Job:
+    """One run: a thread decodes, the caller grades, a thread encodes."""
+
+    def __init__(self, info: SignalInfo, grade: Grade, preset: Preset, progress: Progress) -> None:
+        self.info, self.grade, self.preset, self.progress = info, grade, preset, progress
+        self.bits = preset.bits_for(info.bit_depth)
+        self.pixel_format = "yuv420p" if self.bits == 8 else "yuv420p10le"
+        self.decoded: queue.Queue[Any] = queue.Queue(DEPTH)
+        self.graded: queue.Queue[Any] = queue.Queue(DEPTH)
+        self.stop = threading.Event()
+        self.failure: BaseException | None = None
+
+    @property
+    def untouched(self) -> bool:
+        """Whether decoded frames may be handed to the encoder as they are."""
+        info = self.info
+        return (
+            not self.grade.at_work
+            and info.is_ordinary
+            and info.rotation == 0
+            and info.chroma == "4:2:0"
+            and info.bit_depth == self.bits
+            and info.width % 2 == 0
+            and info.height % 2 == 0
+        )
+
+    def run(self, part: Path) -> int:
+        lut = None if self.untouched else self._bake()
+        with open_clip(self.info.path) as source:
+            try:
+                target = av.open(str(part), "w", format="mp4", options={"movflags": "+faststart+use_metadata_tags"})
+            except (av.error.FFmpegError, OSError) as error:
+                raise OutputError(f"{part.parent} cannot be written to; choose another folder.") from error
+            with target:
+                return self._pump(source, target, lut)
+
+    def _bake(self) -> PlaneLut:
+        return bake_planes(
+            self.grade,
+            bit_depth=min(self.info.bit_depth, 10),
+            code_range=self.info.effective_range,
+            matrix=self.info.effective_matrix,
+            bits_out=self.bits,
+        )
+
+    # -- stages ------------------------------------------------------------------------------------
+
+    def _pump(self, source: Any, target: Any, lut: PlaneLut | None) -> int:
+        video = source.streams.video[0]
+        video.thread_type = "AUTO"
+        stream = self._video_stream(target, video)
+        self.sound = Sound(source, target)
+        self._marks(source, target, stream)
+        threads = [
+            threading.Thread(target=self._guard, args=(self._decode, source, video), daemon=True),
+            threading.Thread(target=self._guard, args=(self._encode, target, stream), daemon=True),
+        ]
+        for thread in threads:
+            thread.start()
+        try:
+            count = self._grade_all(lut)
+        except BaseException as error:
+            self.failure = self.failure or error
+            self.stop.set()
+            count = 0
+        for thread in threads:
+            thread.join()
+        if self.failure:
+            raise self._explained(self.failure)
+        if count == 0:
+            raise NoPicture(f"{self.info.path.name} has no frame that can be decoded.")
+        return count
+
+    def _guard(self, work: Callable[..., None], *args: Any) -> None:
+        try:
+            work(*args)
+        except BaseException as error:
+            self.failure = self.failure or error
+            self.stop.set()
+
+    def _explained(self, error: BaseException) -> BaseException:
+        if isinstance(error, av.error.FFmpegError) and not isinstance(error, OSError):
+            name = self.info.path.name
+            problem = OutputError(f"{name} could not be encoded ({error.strerror}).")
+            problem.__cause__ = error
+            return problem
+        return error
+
+    def _decode(self, source: Any, video: Any) -> None:
+        for packet in source.demux([video, *self.sound.inputs]):
+            if self.stop.is_set():
+                return
+            if packet.stream.index != video.index:
+                self._put(self.graded, packet)
+                continue
+            try:
+                frames = packet.decode()
+            except av.error.InvalidDataError:
+                continue  # one damaged packet does not end a clip; the count of frames tells
+            for frame in frames:
+                self._put(self.decoded, frame)
+        self._put(self.decoded, None)
+
+    def _grade_all(self, lut: PlaneLut | None) -> int:
+        count, told = 0, 0.0
+        for frame in self._take_all(self.decoded):
+            self._put(self.graded, frame if lut is None else self._graded(frame, lut))
+            count += 1
+            now = time.monotonic()
+            if now - told > 0.5:
+                told = now
+                if not self.progress(count, self.info.frames):
+                    raise Cancelled("The render was stopped.")
+        self._put(self.graded, None)
+        return count
+
+    def _graded(self, frame: Any, lut: PlaneLut) -> Any:
+        planes = to_420(planes_from_frame(frame, self.info), bits=lut.bits_in)
+        height, width = planes[0].shape
+        out = av.VideoFrame(width, height, self.pixel_format)
+        apply_planes(lut, planes, _writable_planes(out, 8 if self.bits == 8 else 16))
+        out.pts, out.time_base = frame.pts, frame.time_base
+        return out
+
+    def _encode(self, target: Any, stream: Any) -> None:
+        for item in self._take_all(self.graded):
+            if isinstance(item, av.Packet):
+                for packet in self.sound.pass_on(item):
+                    target.mux(packet)
+                continue
+            item.color_range, item.colorspace = NARROW_TAG, BT709_TAG
+            item.color_primaries = item.color_trc = BT709_TAG
+            item.pict_type = 0  # the encoder chooses its own
+            target.mux(stream.encode(item))
+        if self.stop.is_set():
+            return
+        target.mux(stream.encode(None))
+        for packet in self.sound.flush():
+            target.mux(packet)
+
+    def _put(self, line: queue.Queue[Any], item: Any) -> None:
+        while not self.stop.is_set():
+            try:
+                line.put(item, timeout=0.2)
+                return
+            except queue.Full:
+                continue
+
+    def _take_all(self, line: queue.Queue[Any]) -> Iterator[Any]:
+        while not self.stop.is_set():
+            try:
+                item = line.get(timeout=0.2)
+            except queue.Empty:
+                continue
+            if item is None:
+                return
+            yield item
+
+    # -- target ------------------------------------------------------------------------------------
+
+    def _video_stream(self, target: Any, video: Any) -> Any:
+        width, height = self.info.upright_size
+        stream = target.add_stream(self.preset.codec, rate=Fraction(self.info.fps).limit_denominator(100000))
+        stream.width, stream.height = width // 2 * 2, height // 2 * 2
+        stream.pix_fmt = self.pixel_format
+        stream.options = dict(self.preset.options)
+        context = stream.codec_context
+        context.time_base = stream.time_base = video.time_base
+        context.color_range, context.colorspace = NARROW_TAG, BT709_TAG
+        context.color_primaries = context.color_trc = BT709_TAG
+        aspect = self.info.pixel_aspect
+        if aspect != 1:
+            context.sample_aspect_ratio = 1 / aspect if self.info.rotation in (90, 270) else aspect
+        return stream
+
+    def _marks(self, source: Any, target: Any, stream: Any) -> None:
+        if self.info.creation_time:
+            target.metadata["creation_time"] = self.info.creation_time
+            stream.metadata["creation_time"] = self.info.creation_time
+        if self.info.timecode:
+            stream.metadata["timecode"] = self.info.timecode
+
+
+def _writable_planes(frame: Any, bits: int) -> tuple[Codes, Codes, Codes]:
+    """Views (h, w) of a new frame's planes."""
+    dtype = np.uint8 if bits == 8 else np.uint16
+    views = []
+    for number, plane in enumerate(frame.planes):
+        rows = np.frombuffer(plane, dtype).reshape(plane.height, -1)
+        views.append(rows[:, : frame.width if number == 0 else frame.width // 2])
+    return views[0], views[1], views[2]

@@ -1,0 +1,74 @@
+"""A clip read once: its facts, judging frames, readings and advice, and readings after a grade."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+
+import cv2
+import numpy as np
+
+from morphe.core.advise.advice import Advice, advise
+from morphe.core.advise.evidence import evidence_of
+from morphe.core.footage.info import SignalInfo
+from morphe.core.footage.judging import JudgingFrame, judging_frames
+from morphe.core.footage.planes import MEASURE_WIDTH
+from morphe.core.footage.probe import probe
+from morphe.core.grade.grade import Grade
+from morphe.core.grade.lut import apply_lut, bake
+from morphe.core.measure.readings import Readings, measure
+from morphe.core.signal.arrays import Encoded
+
+__all__ = ["Reading", "read_clip", "readings_after"]
+
+# A share of pixels beyond the nominal range from which a delivery table needs the wider domain.
+OUTSIDE_PCT = 0.1
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Reading:
+    """Everything that is known of a clip before a decision."""
+
+    info: SignalInfo
+    frames: tuple[JudgingFrame, ...]
+    before: Readings
+    advice: Advice
+
+    @property
+    def outside_nominal(self) -> bool:
+        """Whether codes beyond 0..100 % matter in this clip."""
+        levels = (self.before.red, self.before.green, self.before.blue)
+        return any(level.below_0_pct > OUTSIDE_PCT or level.above_100_pct > OUTSIDE_PCT for level in levels)
+
+
+def read_clip(path: Path | str, *, profile: str = "auto") -> Reading:
+    """Probe a clip, choose its judging frames, measure them and advise."""
+    info = probe(path)
+    frames = judging_frames(info)
+    times = [f.time_s for f in frames]
+    before = measure([f.encoded for f in frames], [f.planes.encoded() for f in frames], times_s=times)
+    advice = advise(evidence_of(info, frames), profile=profile)
+    return Reading(info=info, frames=frames, before=before, advice=advice)
+
+
+def readings_after(reading: Reading, grade: Grade) -> Readings:
+    """Measure the judging frames after a grade, as they are delivered: clipped to 0..1."""
+    times = reading.before.frames
+    if not grade.at_work:
+        return reading.before
+    lut = bake(grade, size=65)
+    full = [_delivered(apply_lut(lut, f.planes.encoded())) for f in reading.frames]
+    small = [_averaged(f) for f in full]
+    return measure(small, full, times_s=times)
+
+
+def _delivered(encoded: Encoded) -> Encoded:
+    return np.clip(encoded, 0, 1)
+
+
+def _averaged(encoded: Encoded) -> Encoded:
+    height, width = encoded.shape[:2]
+    if width <= MEASURE_WIDTH:
+        return encoded
+    size = (MEASURE_WIDTH, max(1, round(height * MEASURE_WIDTH / width)))
+    return cv2.resize(encoded, size, interpolation=cv2.INTER_AREA)

@@ -1,0 +1,19 @@
+from django.urls import path, re_path
+
+from morphe.web.bench import views
+
+ACTS = "accept|accept-all|switch|reset|undo|redo|keep|profile"
+
+urlpatterns = [
+    path("", views.choose, name="bench"),
+    path("<int:clip_id>/", views.show, name="bench-clip"),
+    re_path(rf"^(?P<clip_id>\d+)/change/(?P<act>{ACTS})/$", views.change, name="bench-change"),
+    path("<int:clip_id>/still/", views.still, name="bench-still"),
+    path("<int:clip_id>/before/<int:number>.jpg", views.before, name="bench-before"),
+    path("<int:clip_id>/thumbnail/<int:number>.jpg", views.thumbnail, name="bench-thumbnail"),
+    path("<int:clip_id>/probe/", views.probe, name="bench-probe"),
+    path("<int:clip_id>/lit/", views.lit, name="bench-lit"),
+    path("<int:clip_id>/tap/", views.tap, name="bench-tap"),
+    path("<int:clip_id>/recipe.json", views.recipe_file, name="bench-recipe"),
+    path("<int:clip_id>/grade.cube", views.cube_file, name="bench-cube"),
+]

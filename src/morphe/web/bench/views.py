@@ -1,0 +1,210 @@
+"""The Bench: one clip, its ladder and its picture."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.utils.text import get_valid_filename
+from django.views.decorators.cache import cache_control
+from django.views.decorators.http import require_GET, require_POST
+
+from morphe.core.advise.tap import balance_from_tap
+from morphe.core.errors import MorpheError, RecipeError
+from morphe.core.grade import recipe
+from morphe.core.grade.steps import STEPS
+from morphe.core.handover.presets import PRESETS
+from morphe.core.interchange.cube import cube_of, cube_text
+from morphe.web.bench.services import versions
+from morphe.web.bench.services.instruments import INSTRUMENTS, profile_choices, safe_outline
+from morphe.web.bench.services.ladder import ladder_of
+from morphe.web.bench.services.still import before_jpeg, frame_of, light_up_png, probe_at, still_json
+from morphe.web.clips.models import Clip
+from morphe.web.clips.services.read import choose_profile
+from morphe.web.clips.services.storage import load_picture
+
+MAX_BODY = 100_000
+
+
+def _clip(clip_id: int) -> Clip:
+    return get_object_or_404(Clip.objects.select_related("version", "camera", "outing"), pk=clip_id)
+
+
+def _refusal(error: Exception) -> JsonResponse:
+    return JsonResponse({"problem": str(error)}, status=422)
+
+
+def _body(request: HttpRequest) -> dict[str, Any]:
+    if len(request.body) > MAX_BODY:
+        raise RecipeError("That is far too long for a grade.")
+    try:
+        data = json.loads(request.body)
+    except ValueError as error:
+        raise RecipeError("The request is not readable; reload the page.") from error
+    if not isinstance(data, dict):
+        raise RecipeError("The request is not readable; reload the page.")
+    return data
+
+
+@require_GET
+def choose(request: HttpRequest) -> HttpResponse:
+    """Open the Bench with the clip that waits for a decision, or the first."""
+    clips = Clip.objects.ready().select_related("version")
+    waiting = clips.filter(version__parent=None).first() or clips.first()
+    return redirect("bench-clip", waiting.pk) if waiting else render(request, "bench/empty.html")
+
+
+@require_GET
+def show(request: HttpRequest, clip_id: int) -> HttpResponse:
+    clip = _clip(clip_id)
+    if not clip.is_ready:
+        return redirect("clips")
+    ids = list(Clip.objects.ready().values_list("pk", flat=True))
+    at = ids.index(clip.pk)
+    context = {
+        "clip": clip,
+        "ladder": ladder_of(clip, open_key=request.GET.get("open", "")),
+        "frames": list(clip.frames.all()),
+        "instruments": {k: i.as_json() for k, i in INSTRUMENTS.items()},
+        "outline": safe_outline(),
+        "profiles": profile_choices(),
+        "presets": PRESETS.values(),
+        "previous": ids[at - 1] if at else None,
+        "next": ids[at + 1] if at + 1 < len(ids) else None,
+    }
+    return render(request, "bench/show.html", context)
+
+
+def _ladder(request: HttpRequest, clip: Clip, *, said: str = "") -> HttpResponse:
+    if not request.htmx:
+        return redirect("bench-clip", clip.pk)
+    context = {
+        "clip": clip,
+        "ladder": ladder_of(clip, open_key=request.POST.get("open", "")),
+        "profiles": profile_choices(),
+        "said": said,
+    }
+    return render(request, "bench/_ladder.html", context)
+
+
+@require_POST
+def change(request: HttpRequest, clip_id: int, act: str) -> HttpResponse:
+    """Accept, switch, reset, undo, redo or keep: every one answers with the ladder."""
+    clip = _clip(clip_id)
+    key = request.POST.get("open", "")
+    acts = {
+        "accept": lambda: versions.accept(clip, key),
+        "accept-all": lambda: versions.accept_all(clip),
+        "switch": lambda: versions.switch(clip, key),
+        "reset": lambda: versions.reset(clip, key),
+        "undo": lambda: versions.undo(clip),
+        "redo": lambda: versions.redo(clip),
+        "keep": lambda: _keep_posted(request, clip, key),
+        "profile": lambda: _take_profile(request, clip),
+    }
+    said = ""
+    try:
+        acts[act]()
+    except MorpheError as error:
+        said = str(error)
+    return _ladder(request, clip, said=said)
+
+
+def _keep_posted(request: HttpRequest, clip: Clip, key: str) -> None:
+    posted = request.POST.get("grade", "")
+    grade = recipe.from_text(posted)
+    label = STEPS.get(key).label if key in STEPS else "Grade"
+    change = request.POST.get("change") or f"{label} set by hand"
+    versions.keep(clip, grade, change)
+
+
+def _take_profile(request: HttpRequest, clip: Clip) -> None:
+    choose_profile(clip, request.POST.get("profile", "auto"))
+    proposal = recipe.from_json(clip.proposal)
+    grade = versions.grade_of(clip).without_step("convert")
+    if any(s.key == "convert" for s in proposal.steps()):
+        grade = grade.with_step(proposal.step("convert"))
+    versions.keep(clip, grade, f"Profile taken as {clip.profile['name']}")
+
+
+@require_POST
+def still(request: HttpRequest, clip_id: int) -> JsonResponse:
+    try:
+        data = _body(request)
+        grade = recipe.from_json(data.get("grade"))
+        return JsonResponse(still_json(_clip(clip_id), int(data.get("frame", 0)), grade))
+    except (MorpheError, TypeError, ValueError) as error:
+        return _refusal(error)
+
+
+@require_GET
+@cache_control(private=True, max_age=3600)
+def before(request: HttpRequest, clip_id: int, number: int) -> HttpResponse:
+    return HttpResponse(before_jpeg(frame_of(_clip(clip_id), number)), content_type="image/jpeg")
+
+
+@require_GET
+@cache_control(private=True, max_age=3600)
+def thumbnail(request: HttpRequest, clip_id: int, number: int) -> HttpResponse:
+    frame = frame_of(_clip(clip_id), number)
+    return HttpResponse(frame.thumbnail.open("rb").read(), content_type="image/jpeg")
+
+
+@require_POST
+def probe(request: HttpRequest, clip_id: int) -> JsonResponse:
+    try:
+        data = _body(request)
+        grade = recipe.from_json(data.get("grade"))
+        x, y = float(data["x"]), float(data["y"])
+        return JsonResponse(probe_at(_clip(clip_id), int(data.get("frame", 0)), grade, x, y))
+    except (MorpheError, KeyError, TypeError, ValueError) as error:
+        return _refusal(error)
+
+
+@require_POST
+def lit(request: HttpRequest, clip_id: int) -> HttpResponse:
+    try:
+        data = _body(request)
+        grade = recipe.from_json(data.get("grade"))
+        left, top, right, bottom = (float(v) for v in data["region"])
+        png = light_up_png(
+            _clip(clip_id), int(data.get("frame", 0)), grade, str(data["scope"]), (left, top, right, bottom)
+        )
+        return HttpResponse(png, content_type="image/png")
+    except (MorpheError, KeyError, TypeError, ValueError) as error:
+        return _refusal(error)
+
+
+@require_POST
+def tap(request: HttpRequest, clip_id: int) -> JsonResponse:
+    """Balance from a point in the picture; the page then keeps the grade it is given."""
+    clip = _clip(clip_id)
+    try:
+        data = _body(request)
+        grade = recipe.from_json(data.get("grade"))
+        picture = load_picture(frame_of(clip, int(data.get("frame", 0))).picture.path)
+        step, sentence = balance_from_tap(picture, grade, float(data["x"]), float(data["y"]))
+    except (MorpheError, KeyError, TypeError, ValueError) as error:
+        return _refusal(error)
+    return JsonResponse({"grade": recipe.to_json(grade.with_step(step)), "sentence": sentence})
+
+
+@require_GET
+def recipe_file(request: HttpRequest, clip_id: int) -> HttpResponse:
+    clip = _clip(clip_id)
+    return _download(clip, recipe.to_text(versions.grade_of(clip)), "json", "application/json")
+
+
+@require_GET
+def cube_file(request: HttpRequest, clip_id: int) -> HttpResponse:
+    clip = _clip(clip_id)
+    lut = cube_of(versions.grade_of(clip), outside_nominal=clip.outside_nominal)
+    return _download(clip, cube_text(lut, title=clip.title), "cube", "text/plain")
+
+
+def _download(clip: Clip, text: str, ending: str, kind: str) -> HttpResponse:
+    name = get_valid_filename(clip.title.rsplit(".", 1)[0])
+    headers = {"Content-Disposition": f'attachment; filename="{name}.{ending}"'}
+    return HttpResponse(text, content_type=kind, headers=headers)

@@ -1,0 +1,5 @@
+from django.apps import AppConfig
+
+
+class ClipsConfig(AppConfig):
+    name = "morphe.web.clips"

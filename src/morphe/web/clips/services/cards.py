@@ -1,0 +1,68 @@
+"""What a clip's card says."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from morphe.web.clips.models import Clip, JudgingFrame
+from morphe.web.clips.services.storage import sized_for_web
+
+__all__ = ["Card", "card_of"]
+
+KIND_WORDS = {"standard": "ordinary", "flat": "flat", "log": "log", "hlg": "HLG", "pq": "PQ"}
+SURE, UNSURE = 0.75, 0.5
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Card:
+    """One clip in the list."""
+
+    clip: Clip
+    poster: JudgingFrame | None
+    facts: str
+    size: str
+    profile: str
+    profile_doubt: str
+    evidence: str
+    word: str
+    icon: str
+    proposals: int
+
+
+def _stage(clip: Clip) -> tuple[str, str]:
+    if clip.state == Clip.State.FAILED:
+        return "Cannot be used", "exclamation-octagon"
+    if clip.is_busy:
+        return "Being read", "hourglass-split"
+    if any(h.is_done for h in clip.hand_overs.all()):
+        return "Handed over", "box-arrow-up-right"
+    if clip.version and clip.version.parent_id:
+        return "Corrected", "check-circle-fill"
+    proposed = sum(1 for r in clip.rungs if r["applied"])
+    return ("Proposals wait", "arrow-right-circle") if proposed else ("Good as it is", "check-circle")
+
+
+def card_of(clip: Clip) -> Card:
+    """Prepare a clip for its card."""
+    info, profile = clip.info, clip.profile
+    facts = ""
+    if info:
+        turned = info["rotation"] in (90, 270)
+        width, height = (info["height"], info["width"]) if turned else (info["width"], info["height"])
+        rate = f"{info['fps']:g} fps{' variable' if info['variable_rate'] else ''}"
+        facts = f"{width}×{height} · {rate} · {info['bit_depth']}-bit · {info['duration_s']:.1f} s"
+    confidence = profile.get("confidence", 0)
+    doubt = "" if confidence >= SURE else ("not sure" if confidence < UNSURE else "likely")
+    word, icon = _stage(clip)
+    return Card(
+        clip=clip,
+        poster=clip.poster,
+        facts=facts,
+        size=sized_for_web(clip.size_bytes),
+        profile=KIND_WORDS.get(profile.get("kind", ""), ""),
+        profile_doubt=doubt,
+        evidence="; ".join(profile.get("evidence", [])),
+        word=word,
+        icon=icon,
+        proposals=sum(1 for r in clip.rungs if r["applied"]),
+    )

@@ -1,0 +1,119 @@
+"""Read a clip in the worker: facts, judging frames, readings, advice."""
+
+from __future__ import annotations
+
+import logging
+from typing import Any
+
+from django.core.files.base import ContentFile
+from django.db import transaction
+from django.utils import timezone
+
+from morphe.core.advise.advice import Rung
+from morphe.core.errors import MorpheError
+from morphe.core.grade import recipe
+from morphe.core.grade.grade import Grade
+from morphe.core.handover.preview import jpeg
+from morphe.core.handover.report import Reading, read_clip
+from morphe.web.clips.models import Clip, JudgingFrame
+from morphe.web.clips.services.storage import picture_file
+from morphe.web.logbook.services.record import record
+from morphe.web.shell.heartbeat import beating
+
+__all__ = ["choose_profile", "read_and_keep"]
+
+logger = logging.getLogger(__name__)
+THUMBNAIL_STEP = 3  # judging frames are 960 px wide, thumbnails a third of that
+
+
+def read_and_keep(clip_id: int) -> None:
+    """Read a waiting clip and keep what was found; safe to run twice."""
+    claimed = Clip.objects.filter(pk=clip_id, state=Clip.State.WAITING).update(
+        state=Clip.State.READING, heartbeat=timezone.now()
+    )
+    if not claimed:
+        return
+    clip = Clip.objects.get(pk=clip_id)
+    try:
+        with beating(lambda: Clip.objects.filter(pk=clip_id).update(heartbeat=timezone.now())):
+            reading = read_clip(clip.path, profile=clip.profile_choice)
+    except (MorpheError, OSError, MemoryError) as error:
+        _keep_failure(clip, error)
+        return
+    except Exception:
+        logger.exception("Clip %s could not be read", clip_id)
+        _keep_failure(clip, MorpheError(f"{clip.title} could not be read; export it as H.264 and try again."))
+        return
+    _keep(clip, reading)
+
+
+def choose_profile(clip: Clip, profile: str) -> None:
+    """Take the person's word on the profile and read the clip again under it."""
+    reading = read_clip(clip.path, profile=profile)
+    clip.profile_choice = profile
+    _keep(clip, reading, first=False)
+
+
+def _keep_failure(clip: Clip, error: BaseException) -> None:
+    sentence = str(error) or "There was not enough memory to read it; export it smaller."
+    sentence = sentence.replace(clip.path.name, clip.title)
+    clip.state, clip.problem = Clip.State.FAILED, sentence
+    clip.save(update_fields=["state", "problem"])
+    record(clip, "failed", sentence)
+
+
+def _rung_json(rung: Rung) -> dict[str, Any]:
+    return {
+        **rung.as_json(),
+        "label": rung.step.label,
+        "state": str(rung.state),
+        "measured": rung.measured,
+        "action": rung.action,
+        "proposal": recipe.step_to_json(rung.step),
+    }
+
+
+def _keep(clip: Clip, reading: Reading, *, first: bool = True) -> None:
+    advice = reading.advice
+    clip.info = reading.info.as_json()
+    clip.profile = advice.profile.as_json()
+    clip.readings = reading.before.as_json()
+    clip.rungs = [_rung_json(r) for r in advice.rungs]
+    clip.proposal = recipe.to_json(advice.grade)
+    clip.lost = list(advice.lost)
+    clip.outside_nominal = reading.outside_nominal
+    clip.state, clip.problem = Clip.State.READY, ""
+    pictures = [(f, picture_file(f.encoded), jpeg(f.encoded[::THUMBNAIL_STEP, ::THUMBNAIL_STEP])) for f in reading.frames]
+    with transaction.atomic():
+        for old in clip.frames.all():
+            old.picture.delete(save=False)
+            old.thumbnail.delete(save=False)
+            old.delete()
+        for number, (frame, picture, thumbnail) in enumerate(pictures):
+            kept = JudgingFrame(clip=clip, number=number, role=frame.role, time_s=frame.time_s)
+            kept.picture.save(f"{clip.pk}-{number}.npy", picture, save=False)
+            kept.thumbnail.save(f"{clip.pk}-{number}.jpg", ContentFile(thumbnail), save=False)
+            kept.save()
+        clip.save()
+        if first:
+            _start_grade(clip)
+            width, height = reading.info.upright_size
+            record(
+                clip,
+                "brought-in",
+                f"Brought in {clip.title}: {width}×{height}, {float(reading.info.fps):g} fps, "
+                f"{reading.info.bit_depth}-bit, {advice.profile.kind} ({advice.profile.confidence:.0%} sure).",
+                profile=clip.profile,
+                readings=clip.readings,
+            )
+
+
+def _start_grade(clip: Clip) -> None:
+    """Every clip begins with a version that changes nothing, so that undo has an end."""
+    from morphe.web.bench.models import GradeVersion
+
+    if clip.version_id is None:
+        clip.version = GradeVersion.objects.create(
+            clip=clip, grade=recipe.to_json(Grade()), change="As filmed"
+        )
+        clip.save(update_fields=["version"])

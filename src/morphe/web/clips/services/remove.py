@@ -1,0 +1,18 @@
+"""Remove a clip from Morphe with all that was made from it."""
+
+from morphe.web.clips.models import Clip
+
+__all__ = ["remove_clip"]
+
+
+def remove_clip(clip: Clip) -> None:
+    """Delete the kept copy, its pictures and results; the logbook keeps its entries."""
+    files = [clip.file]
+    for frame in clip.frames.all():
+        files += [frame.picture, frame.thumbnail]
+    for job in clip.hand_overs.all():
+        files += [f for f in (job.result, job.cube, job.recipe) if f]
+    clip.hand_overs.all().delete()
+    clip.delete()
+    for file in files:
+        file.delete(save=False)

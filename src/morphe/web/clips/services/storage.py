@@ -1,0 +1,50 @@
+"""Judging frames on disk: encoded R'G'B' as half floats, kept in memory by the web process."""
+
+from __future__ import annotations
+
+import io
+from collections import OrderedDict
+from pathlib import Path
+from threading import Lock
+
+import numpy as np
+from django.core.files.base import ContentFile
+
+from morphe.core.signal.arrays import Encoded
+
+__all__ = ["load_picture", "picture_file", "sized_for_web"]
+
+KEPT = 24  # pictures of about 6 MB each
+_cache: OrderedDict[str, Encoded] = OrderedDict()
+_lock = Lock()
+
+
+def picture_file(encoded: Encoded) -> ContentFile:
+    """A picture (H, W, 3) as a file for storage; half floats keep a thousandth of full scale."""
+    buffer = io.BytesIO()
+    np.save(buffer, encoded.astype(np.float16))
+    return ContentFile(buffer.getvalue())
+
+
+def load_picture(path: str) -> Encoded:
+    """Read a stored picture, from memory if it was read before."""
+    with _lock:
+        if path in _cache:
+            _cache.move_to_end(path)
+            return _cache[path]
+    picture = np.load(Path(path)).astype(np.float32)
+    picture.setflags(write=False)
+    with _lock:
+        _cache[path] = picture
+        while len(_cache) > KEPT:
+            _cache.popitem(last=False)
+    return picture
+
+
+def sized_for_web(size_bytes: float) -> str:
+    """Bytes in words."""
+    for unit in ("B", "kB", "MB", "GB"):
+        if size_bytes < 1000 or unit == "GB":
+            return f"{size_bytes:.0f} {unit}" if unit in ("B", "kB") else f"{size_bytes:.1f} {unit}"
+        size_bytes /= 1000
+    return ""

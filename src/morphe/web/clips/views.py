@@ -1,0 +1,93 @@
+"""Clips: bring in, list, use a recipe on several."""
+
+from __future__ import annotations
+
+from django.contrib import messages
+from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.views.decorators.http import require_GET, require_POST
+
+from morphe.core.errors import MorpheError, RecipeError
+from morphe.core.grade import recipe
+from morphe.core.grade.grade import Grade
+from morphe.web.bench.services.versions import apply_recipe, grade_of
+from morphe.web.clips.models import Clip
+from morphe.web.clips.services.bring_in import bring_in_upload
+from morphe.web.clips.services.cards import card_of
+from morphe.web.clips.services.remove import remove_clip
+from morphe.web.outings.services.current import current_outing
+
+
+@require_GET
+def listing(request: HttpRequest) -> HttpResponse:
+    outing = current_outing()
+    cards = [card_of(c) for c in outing.clips.for_listing()]
+    context = {
+        "outing": outing,
+        "cards": cards,
+        "busy": any(c.clip.is_busy for c in cards),
+        "sources": [c.clip for c in cards if c.clip.version and c.clip.version.parent_id],
+    }
+    return render(request, "clips/_cards.html" if request.htmx else "clips/listing.html", context)
+
+
+@require_POST
+def upload(request: HttpRequest) -> HttpResponse:
+    """Take one uploaded clip; scripts get JSON, a plain form gets the list."""
+    scripted = request.headers.get("Accept", "").startswith("application/json")
+    try:
+        file = request.FILES.get("clip")
+        if file is None:
+            raise MorpheError("No file arrived; choose a clip and try again.")
+        clip = bring_in_upload(current_outing(), file)
+    except (MorpheError, OSError) as error:
+        sentence = str(error) if isinstance(error, MorpheError) else "The clip could not be stored; check the disk."
+        if scripted:
+            return JsonResponse({"problem": sentence}, status=422)
+        messages.error(request, sentence)
+        return redirect("clips")
+    if scripted:
+        return JsonResponse({"clip": clip.pk, "title": clip.title})
+    return redirect("clips")
+
+
+@require_POST
+def use_recipe(request: HttpRequest) -> HttpResponse:
+    """Use one clip's recipe, or a recipe file, on the selected clips."""
+    chosen = Clip.objects.ready().filter(pk__in=request.POST.getlist("clip")).select_related("version")
+    try:
+        grade, source = _recipe_from(request)
+        if not chosen:
+            raise RecipeError("No clip is selected; tick the clips that should take the recipe.")
+        count = apply_recipe(chosen, grade, source)
+    except MorpheError as error:
+        messages.error(request, str(error))
+    else:
+        messages.success(request, f"{count} clip{'s' if count != 1 else ''} took the recipe of {source}.")
+    return redirect("clips")
+
+
+def _recipe_from(request: HttpRequest) -> tuple[Grade, str]:
+    file = request.FILES.get("recipe")
+    if file is not None:
+        if file.size > recipe.MAX_BYTES:
+            raise RecipeError(f"{file.name} is far too long for a recipe; choose another file.")
+        try:
+            return recipe.from_text(file.read().decode("utf-8")), str(file.name)
+        except UnicodeDecodeError as error:
+            raise RecipeError(f"{file.name} is not a recipe; choose a file that Morphe has written.") from error
+    source = request.POST.get("source", "")
+    clip = Clip.objects.select_related("version").filter(pk=source).first() if source.isdigit() else None
+    if clip is None:
+        raise RecipeError("No recipe is chosen; pick a corrected clip or a recipe file.")
+    return grade_of(clip), clip.title
+
+
+@require_POST
+def remove(request: HttpRequest, clip_id: int) -> HttpResponse:
+    clip = get_object_or_404(Clip, pk=clip_id)
+    remove_clip(clip)
+    messages.success(request, f"{clip.title} was removed from this outing; the file on your card is untouched.")
+    return redirect("clips")
+
+

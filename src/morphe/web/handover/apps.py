@@ -1,0 +1,5 @@
+from django.apps import AppConfig
+
+
+class HandoverConfig(AppConfig):
+    name = "morphe.web.handover"

@@ -1,0 +1,63 @@
+"""Hand over: choose, queue, watch, stop, download."""
+
+from __future__ import annotations
+
+from django.contrib import messages
+from django.http import FileResponse, Http404, HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.views.decorators.http import require_GET, require_POST
+
+from morphe.core.errors import MorpheError
+from morphe.core.handover.presets import PRESETS
+from morphe.web.clips.models import Clip
+from morphe.web.handover.models import HandOver
+from morphe.web.handover.services.estimate import offer_of, pixel_rate
+from morphe.web.handover.services.queue import queue_hand_over, stop_hand_over
+from morphe.web.outings.services.current import current_outing
+
+
+@require_GET
+def show(request: HttpRequest) -> HttpResponse:
+    preset = request.GET.get("preset", "web")
+    preset = preset if preset in PRESETS else "web"
+    jobs = list(HandOver.objects.select_related("clip")[:30])
+    context = {"jobs": jobs, "active": any(j.is_active for j in jobs)}
+    if request.htmx and request.htmx.target == "queue":
+        return render(request, "handover/_queue.html", context)
+    rate = pixel_rate()
+    clips = current_outing().clips.for_listing().ready()
+    context |= {
+        "offers": [offer_of(c, preset, rate=rate) for c in clips],
+        "presets": PRESETS.values(),
+        "preset": preset,
+    }
+    return render(request, "handover/show.html", context)
+
+
+@require_POST
+def start(request: HttpRequest) -> HttpResponse:
+    clips = Clip.objects.ready().filter(pk__in=request.POST.getlist("clip")).select_related("version")
+    if not clips:
+        messages.error(request, "No clip is selected; tick what should be handed over.")
+    try:
+        for clip in clips:
+            queue_hand_over(clip, request.POST.get("preset", "web"))
+    except MorpheError as error:
+        messages.error(request, str(error))
+    return redirect("hand-over")
+
+
+@require_POST
+def stop(request: HttpRequest, job_id: int) -> HttpResponse:
+    stop_hand_over(get_object_or_404(HandOver, pk=job_id))
+    return redirect("hand-over")
+
+
+@require_GET
+def download(request: HttpRequest, job_id: int, what: str) -> FileResponse:
+    """Give a result's file; only whole ones have any."""
+    job = get_object_or_404(HandOver, pk=job_id, state=HandOver.State.DONE)
+    file = {"clip": job.result, "cube": job.cube, "recipe": job.recipe}[what]
+    if not file or not file.storage.exists(file.name):
+        raise Http404
+    return FileResponse(file.open("rb"), as_attachment=True, filename=file.name.rsplit("/", 1)[-1])

@@ -1,0 +1,5 @@
+from django.apps import AppConfig
+
+
+class LogbookConfig(AppConfig):
+    name = "morphe.web.logbook"

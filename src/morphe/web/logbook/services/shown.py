@@ -1,0 +1,50 @@
+"""An entry of the logbook as the page shows it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from morphe.core.errors import MorpheError
+from morphe.core.grade import recipe
+from morphe.web.logbook.models import LogEntry
+
+__all__ = ["ShownEntry", "shown"]
+
+ICONS = {"brought-in": "film", "decided": "sliders2", "handed-over": "box-arrow-up-right", "failed": "exclamation-octagon"}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ShownEntry:
+    """One line: what was done and its numbers as short pairs."""
+
+    entry: LogEntry
+    icon: str
+    numbers: tuple[str, ...]
+
+
+def shown(entry: LogEntry) -> ShownEntry:
+    """Prepare an entry for the page."""
+    numbers = _grade_numbers(entry.numbers["grade"]) if "grade" in entry.numbers else _readings(entry.numbers)
+    return ShownEntry(entry=entry, icon=ICONS[entry.kind], numbers=tuple(numbers))
+
+
+def _grade_numbers(data: Any) -> list[str]:
+    try:
+        grade = recipe.from_json(data)
+    except MorpheError:
+        return []
+    said = []
+    for step in grade.steps():
+        if step.at_work:
+            values = [f"{getattr(step, n):+g} {type(step).units.get(n, '')}".strip() for n in type(step).limits
+                      if n not in ("pivot", "chroma")]  # fmt: skip
+            said.append(f"{step.label} {', '.join(values) or getattr(step, 'profile', '')}")
+    return said or ["nothing at work"]
+
+
+def _readings(numbers: dict[str, Any]) -> list[str]:
+    luma = numbers.get("readings", {}).get("luma")
+    if not luma:
+        return []
+    return [f"darkest 1 % at {luma['p01']:.1f} %", f"middle {luma['p50']:.0f} %", f"brightest 1 % at {luma['p99']:.0f} %"]

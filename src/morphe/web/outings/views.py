@@ -1,0 +1,23 @@
+"""Today: where the outing stands and what comes next."""
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import render
+from django.views.decorators.http import require_GET
+
+from morphe.web.handover.models import HandOver
+from morphe.web.logbook.models import LogEntry
+from morphe.web.outings.services.current import current_outing, standing
+
+
+@require_GET
+def today(request: HttpRequest) -> HttpResponse:
+    outing = current_outing()
+    clips = list(outing.clips.for_listing())
+    context = {
+        "outing": outing,
+        "clips": clips,
+        "standing": standing(clips),
+        "jobs": [j for j in HandOver.objects.select_related("clip")[:20] if j.is_active],
+        "entries": LogEntry.objects.filter(outing=outing).select_related("clip")[:5],
+    }
+    return render(request, "outings/today.html", context)

@@ -1,0 +1,136 @@
+"""Every setting with what it is for. The environment is read here and nowhere else."""
+
+from __future__ import annotations
+
+import os
+import secrets
+from pathlib import Path
+
+PACKAGE = Path(__file__).resolve().parents[1]
+
+# Everything the application writes lives under one folder.
+HOME = Path(os.environ.get("MORPHE_HOME", "var")).resolve()
+HOME.mkdir(parents=True, exist_ok=True)
+
+
+def _secret_key() -> str:
+    """The key made on first run and kept beside the data, readable by its owner alone."""
+    path = HOME / "secret_key"
+    if not path.exists():
+        path.touch(mode=0o600)
+        path.write_text(secrets.token_urlsafe(50))
+    return path.read_text()
+
+
+SECRET_KEY = os.environ.get("MORPHE_SECRET_KEY") or _secret_key()
+DEBUG = os.environ.get("MORPHE_DEBUG") == "1"
+HOST = os.environ.get("MORPHE_HOST", "127.0.0.1")  # another host opens Morphe to the network
+PORT = int(os.environ.get("MORPHE_PORT", "8100"))
+ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]", "testserver", *filter(None, [HOST.strip()])]
+
+INSTALLED_APPS = [
+    "whitenoise.runserver_nostatic",
+    "django.contrib.contenttypes",
+    "django.contrib.sessions",
+    "django.contrib.messages",
+    "django.contrib.staticfiles",
+    "django_htmx",
+    "huey.contrib.djhuey",
+    "morphe.web.shell",
+    "morphe.web.outings",
+    "morphe.web.clips",
+    "morphe.web.bench",
+    "morphe.web.handover",
+    "morphe.web.logbook",
+]
+
+MIDDLEWARE = [
+    "django.middleware.security.SecurityMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "morphe.web.shell.middleware.ContentSecurityPolicy",
+    "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.common.CommonMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.messages.middleware.MessageMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+    "django_htmx.middleware.HtmxMiddleware",
+]
+
+ROOT_URLCONF = "morphe.web.urls"
+WSGI_APPLICATION = "morphe.web.wsgi.application"
+
+TEMPLATES = [
+    {
+        "BACKEND": "django.template.backends.django.DjangoTemplates",
+        "APP_DIRS": True,
+        "OPTIONS": {
+            "context_processors": [
+                "django.template.context_processors.request",
+                "django.contrib.messages.context_processors.messages",
+                "morphe.web.shell.context.places",
+            ],
+        },
+    }
+]
+
+DATABASES = {
+    "default": {
+        "ENGINE": "django.db.backends.sqlite3",
+        "NAME": HOME / "morphe.sqlite3",
+        "OPTIONS": {
+            # Readers and the writer do not block each other; a second writer waits.
+            "init_command": "PRAGMA journal_mode=WAL; PRAGMA synchronous=NORMAL;",
+            "transaction_mode": "IMMEDIATE",
+            "timeout": 20,
+        },
+    }
+}
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+
+MEDIA_ROOT = HOME / "media"
+FILE_UPLOAD_TEMP_DIR = HOME / "uploads"
+FILE_UPLOAD_TEMP_DIR.mkdir(exist_ok=True)
+FILE_UPLOAD_MAX_MEMORY_SIZE = 1_000_000  # larger uploads go straight to disk
+DATA_UPLOAD_MAX_MEMORY_SIZE = 4_000_000  # form data apart from files
+UPLOAD_MAX_BYTES = int(os.environ.get("MORPHE_UPLOAD_MAX_BYTES", 64 * 10**9))
+
+STATIC_URL = "static/"
+STATIC_ROOT = HOME / "static"
+STORAGES = {
+    "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
+    "staticfiles": {"BACKEND": "whitenoise.storage.CompressedManifestStaticFilesStorage"},
+}
+
+HUEY = {
+    "huey_class": "huey.SqliteHuey",
+    "name": "morphe",
+    "filename": str(HOME / "queue.sqlite3"),
+    "immediate": False,
+    "consumer": {"workers": 2, "worker_type": "thread", "periodic": False, "initial_delay": 0.05,
+                 "max_delay": 0.5},
+}  # fmt: skip
+
+# A running job whose heartbeat is older than this was left by a worker that died.
+JOB_STALE_S = 12
+JOB_BEAT_S = 2
+
+USE_TZ = True
+TIME_ZONE = os.environ.get("TZ") or "UTC"
+LANGUAGE_CODE = "en-gb"
+
+SESSION_COOKIE_SAMESITE = CSRF_COOKIE_SAMESITE = "Strict"
+SECURE_CONTENT_TYPE_NOSNIFF = True
+X_FRAME_OPTIONS = "DENY"
+CONTENT_SECURITY_POLICY = (
+    "default-src 'self'; img-src 'self' data: blob:; media-src 'self' blob:; "
+    "style-src 'self'; script-src 'self'; object-src 'none'; base-uri 'none'; "
+    "frame-ancestors 'none'; form-action 'self'"
+)
+
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "root": {"handlers": ["console"], "level": "WARNING"},
+    "loggers": {"morphe": {"level": "INFO"}, "huey": {"level": "WARNING"}},
+}

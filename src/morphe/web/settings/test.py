@@ -1,0 +1,18 @@
+"""Settings for tests: a home of their own, tasks run by hand or by a worker the test starts."""
+
+from __future__ import annotations
+
+import os
+import tempfile
+
+os.environ.setdefault("MORPHE_HOME", tempfile.mkdtemp(prefix="morphe-test-"))
+os.environ.setdefault("DJANGO_ALLOW_ASYNC_UNSAFE", "true")  # Playwright's loop runs in the test's thread
+
+from morphe.web.settings.base import *  # noqa: E402, F403
+from morphe.web.settings.base import DATABASES, HOME, HUEY, STORAGES  # noqa: E402
+
+PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
+STORAGES["staticfiles"] = {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"}
+DATABASES["default"]["TEST"] = {"NAME": str(HOME / "test.sqlite3")}
+HUEY["immediate"] = False
+WHITENOISE_AUTOREFRESH = True

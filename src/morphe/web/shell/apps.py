@@ -1,0 +1,5 @@
+from django.apps import AppConfig
+
+
+class ShellConfig(AppConfig):
+    name = "morphe.web.shell"

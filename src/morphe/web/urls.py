@@ -1,0 +1,14 @@
+"""Addresses: one prefix per place."""
+
+from django.urls import include, path
+
+urlpatterns = [
+    path("", include("morphe.web.outings.urls")),
+    path("clips/", include("morphe.web.clips.urls")),
+    path("bench/", include("morphe.web.bench.urls")),
+    path("hand-over/", include("morphe.web.handover.urls")),
+    path("logbook/", include("morphe.web.logbook.urls")),
+]
+
+handler404 = "morphe.web.shell.views.not_found"
+handler500 = "morphe.web.shell.views.failed"
