@@ -5,6 +5,7 @@ Photographs come from scikit-image and scikit-learn and serve the bench only.
 
 from __future__ import annotations
 
+import os
 import zlib
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -13,9 +14,9 @@ from pathlib import Path
 import cv2
 import numpy as np
 
+from morphe.core.signal.transfer import decode_bt709
 from morphe.core.standins.cameras import Exposure, film, record, truth
 from morphe.core.standins.demo import render_scene
-from morphe.core.signal.transfer import decode_bt709
 
 WIDTH, FRAMES = 640, 10
 
@@ -57,6 +58,9 @@ KINDS = _kinds()
 
 
 def _photographs() -> dict[str, Path]:
+    """Photographs of the two packages, or those of the folder that MORPHE_BENCH_PHOTOS names."""
+    if folder := os.environ.get("MORPHE_BENCH_PHOTOS"):
+        return {p.stem: p for p in sorted(Path(folder).iterdir()) if p.suffix.lower() in (".png", ".jpg")}
     import skimage
     import sklearn
 
@@ -103,7 +107,7 @@ def subjects() -> dict[str, Callable[[int], np.ndarray]]:
         "jetty-tan": _scene_frames("jetty-tan", 0.5, 1.0),
         "jetty-deep": _scene_frames("jetty-deep", 2.0, 1.0),
     }
-    return {**photos, **scenes}
+    return photos if os.environ.get("MORPHE_BENCH_PHOTOS") else {**photos, **scenes}
 
 
 @dataclass(frozen=True)

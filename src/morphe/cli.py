@@ -180,7 +180,9 @@ def _lines(value: Any, indent: int = 0) -> list[str]:
         elif isinstance(item, list) and item and isinstance(item[0], dict):
             lines.append(f"{pad}{key}:")
             for entry in item:
-                lines += [f"{pad}  - " + ", ".join(f"{k} {v}" for k, v in entry.items() if v not in (None, ""))]
+                lines += [
+                    f"{pad}  - " + ", ".join(f"{k} {v}" for k, v in entry.items() if v not in (None, ""))
+                ]
         else:
             shown = "; ".join(map(str, item)) if isinstance(item, list) else item
             lines.append(f"{pad}{key}: {'none' if shown in (None, '') else shown}")

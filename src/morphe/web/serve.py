@@ -22,7 +22,7 @@ def _prepare() -> None:
     steps = (
         ("Database", [*MANAGE, "migrate", "--verbosity", "0"]),
         ("Static files", [*MANAGE, "collectstatic", "--noinput", "--verbosity", "0"]),
-        ("Kernels (half a minute the first time)", [*MANAGE, "warm_up"]),
+        ("Kernels", [sys.executable, "-m", "morphe.core.handover.warm_up"]),
         ("Demo outing", [*MANAGE, "load_demo"]),
     )
     for label, command in steps:

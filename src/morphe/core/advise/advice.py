@@ -226,7 +226,9 @@ def _balance(evidence: Evidence, grade: Grade, verdict: ProfileVerdict) -> Rung:
     if verdict.kind in (Kind.HLG, Kind.PQ):
         return content("HDR footage is left as it was balanced; tap something white to change it.")
     if light.confidence < 0.25:
-        return content("There is too little here that must be grey; tap something white or grey if you see it.")
+        return content(
+            "There is too little here that must be grey; tap something white or grey if you see it."
+        )
     if abs(light.warmth) < NEUTRAL_MIRED and abs(1000 * light.tint) < NEUTRAL_TINT:
         return content("What should be grey is grey, or as near as daylight varies.")
     step = Balance(warmth=round(float(np.clip(warmth, -110, 300)), 1), tint=round(float(tint), 1))
@@ -318,7 +320,11 @@ def _black(evidence: Evidence, grade: Grade, verdict: ProfileVerdict) -> Rung:
             **common,  # type: ignore[arg-type]
         )
     return Rung(
-        step=BlackPoint(), state=State.GOOD, value=0.0, reason="Black is black.", **common  # type: ignore[arg-type]
+        step=BlackPoint(),
+        state=State.GOOD,
+        value=0.0,
+        reason="Black is black.",
+        **common,  # type: ignore[arg-type]
     )
 
 
@@ -352,7 +358,11 @@ def _mid(evidence: Evidence, grade: Grade, verdict: ProfileVerdict) -> Rung:
     common = {"reading": middle, "wanted": (30.0, 50.0), "unit": "%", "measured": measured}
     if 30.0 <= middle <= 50.0:
         return Rung(
-            step=MidLevel(), state=State.GOOD, value=0.0, reason="The middle is at ease.", **common  # type: ignore[arg-type]
+            step=MidLevel(),
+            state=State.GOOD,
+            value=0.0,
+            reason="The middle is at ease.",
+            **common,  # type: ignore[arg-type]
         )
     lift = round(float(np.clip(0.5 * ((30.0 if middle < 30 else 50.0) - middle), -12, 12)), 1)
     return Rung(

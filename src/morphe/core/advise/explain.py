@@ -61,7 +61,9 @@ def _candidates() -> tuple[_Candidate, ...]:
         )
     between = list(_between())
     for curve in between:
-        log = CameraLog(log_slope=curve[0], log_offset=curve[1], linear_offset=curve[2], linear_break=curve[3])
+        log = CameraLog(
+            log_slope=curve[0], log_offset=curve[1], linear_offset=curve[2], linear_break=curve[3]
+        )
         black = float(log.encode(np.array(0.0))) * 100
         known.append(
             _Candidate(

@@ -54,7 +54,9 @@ def balance_from_tap(encoded: Encoded, grade: Grade, x: float, y: float) -> tupl
     side = "warm" if mired > 0 else "cool"
     sentence = f"The patch was {abs(mired):.0f} mired {side}, tint {1000 * duv:+.0f}; it is neutral now."
     if abs(mired) > DOUBTFUL_MIRED or abs(duv) > DOUBTFUL_DUV:
-        sentence = f"The patch was {abs(mired):.0f} mired {side}: it is probably not grey. Undo if it looks wrong."
+        sentence = (
+            f"The patch was {abs(mired):.0f} mired {side}: it is probably not grey. Undo if it looks wrong."
+        )
     return step, sentence
 
 

@@ -45,7 +45,9 @@ class Grade:
     def of(cls, *steps: Step) -> Grade:
         """A grade of one layer with these steps, put into the default order."""
         order = list(STEPS)
-        return cls(layers=(Layer(name=CLIP_LAYER, steps=tuple(sorted(steps, key=lambda s: order.index(s.key)))),))
+        return cls(
+            layers=(Layer(name=CLIP_LAYER, steps=tuple(sorted(steps, key=lambda s: order.index(s.key)))),)
+        )
 
     @property
     def at_work(self) -> bool:

@@ -1,4 +1,4 @@
-"""The fused render kernel: planar Y'CbCr codes in, graded planar BT.709 codes out, without an R'G'B' round trip.
+"""The fused render kernel: planar Y'CbCr codes in, graded BT.709 codes out, without a trip through R'G'B'.
 
 A grade is baked into two tables over source codes. Luma is dense in Y' and has 33 x 33 chroma nodes;
 chroma has 256 levels of Y'. Neutral chroma lies exactly on a node, so greys are not interpolated at all.
@@ -138,9 +138,7 @@ def apply_planes(lut: PlaneLut, planes: tuple[Codes, Codes, Codes], out: tuple[C
     spare = SPARE_BITS[lut.bits_out]
     over_rows(
         cb.shape[0],
-        lambda a, b: _graded_rows(
-            a, b, y, cb, cr, lut.luma, lut.chroma, frac_bits, level_shift, spare, *out
-        ),
+        lambda a, b: _graded_rows(a, b, y, cb, cr, lut.luma, lut.chroma, frac_bits, level_shift, spare, *out),
     )
 
 

@@ -36,7 +36,9 @@ def bake(grade: Grade, *, size: int = PREVIEW_SIZE, domain: tuple[float, float] 
     """Evaluate a grade on an even grid of encoded R'G'B'; nothing is clipped."""
     axis = np.linspace(*domain, size, dtype=np.float32)
     grid = np.stack(np.meshgrid(axis, axis, axis, indexing="ij"), axis=-1)
-    return CubeLut(table=np.ascontiguousarray(evaluate(grade, grid.reshape(-1, 3)).reshape(grid.shape)), domain=domain)
+    return CubeLut(
+        table=np.ascontiguousarray(evaluate(grade, grid.reshape(-1, 3)).reshape(grid.shape)), domain=domain
+    )
 
 
 @njit(nogil=True, cache=True, fastmath=True)
@@ -49,7 +51,7 @@ def _tetrahedral_rows(first, end, picture, table, low, scale, out):  # type: ign
             b = min(max((picture[j, i, 2] - low) * scale, 0.0), np.float32(top))
             ri, gi, bi = min(int(r), top - 1), min(int(g), top - 1), min(int(b), top - 1)
             fr, fg, fb = r - ri, g - gi, b - bi
-            # The cell is cut into six tetrahedra along its grey diagonal; the order of the fractions picks one.
+            # Six tetrahedra share the cell's grey diagonal; the order of the fractions picks one.
             if fr >= fg:
                 if fg >= fb:
                     r1, g1, b1, r2, g2, b2, hi, mid, lo = 1, 0, 0, 1, 1, 0, fr, fg, fb

@@ -99,5 +99,7 @@ def from_text(text: str) -> Grade:
     try:
         data = json.loads(text)
     except (ValueError, RecursionError) as error:
-        raise RecipeError("The recipe is not readable JSON; choose a recipe that Morphe has written.") from error
+        raise RecipeError(
+            "The recipe is not readable JSON; choose a recipe that Morphe has written."
+        ) from error
     return from_json(data)

@@ -65,7 +65,8 @@ class Step:
             value = getattr(self, name)
             if not isinstance(value, (int, float)) or isinstance(value, bool) or not low <= value <= high:
                 raise ColourError(
-                    f"{self.label}: {name.replace('_', ' ')} must lie between {low:g} and {high:g}, not {value!r}."
+                    f"{self.label}: {name.replace('_', ' ')} must lie between {low:g} and {high:g}, "
+                    f"not {value!r}."
                 )
 
     @property
@@ -318,7 +319,7 @@ class Contrast(Step):
 @_step
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Saturation(Step):
-    """Scale Oklch chroma by `amount` percent; the nearer a colour is to the gamut surface, the less it gains."""
+    """Scale Oklch chroma by `amount` percent; a colour gains less the nearer it is to the gamut surface."""
 
     key: ClassVar[str] = "saturation"
     label: ClassVar[str] = "Saturation"

@@ -12,7 +12,14 @@ from morphe.core.errors import ColourError
 from morphe.core.grade.grade import Grade
 from morphe.core.grade.lut import apply_lut, bake
 from morphe.core.measure.readings import cast_of, luma_of, oklab_of
-from morphe.core.measure.scopes import PERCENT_HIGH, PERCENT_LOW, VECTOR_REACH, brightness, scopes, vector_angle_deg
+from morphe.core.measure.scopes import (
+    PERCENT_HIGH,
+    PERCENT_LOW,
+    VECTOR_REACH,
+    brightness,
+    scopes,
+    vector_angle_deg,
+)
 from morphe.core.signal.arrays import Encoded, Plane
 from morphe.core.signal.ycbcr import rgb_to_ycbcr
 
@@ -41,7 +48,7 @@ def jpeg(encoded: Encoded) -> bytes:
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class ScopePictures:
-    """Scopes as uint8 brightness: luma (rows, columns), parade (3, rows, columns), histogram (4, bins), vector."""
+    """Scopes as uint8 brightness: luma (rows, columns), parade (3, …), histogram (4, bins), vector."""
 
     luma: Plane
     parade: Plane

@@ -126,7 +126,9 @@ class _Job:
         lut = None if self.untouched else self._bake()
         with open_clip(self.info.path) as source:
             try:
-                target = av.open(str(part), "w", format="mp4", options={"movflags": "+faststart+use_metadata_tags"})
+                target = av.open(
+                    str(part), "w", format="mp4", options={"movflags": "+faststart+use_metadata_tags"}
+                )
             except (av.error.FFmpegError, OSError) as error:
                 raise OutputError(f"{part.parent} cannot be written to; choose another folder.") from error
             with target:

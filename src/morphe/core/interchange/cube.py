@@ -35,7 +35,9 @@ def cube_text(lut: CubeLut, *, title: str) -> str:
     head = [f'TITLE "{"".join(c for c in title if c.isascii() and c.isprintable() and c != chr(34))}"']
     head.append(f"LUT_3D_SIZE {lut.size}")
     if lut.domain != (0.0, 1.0):
-        head += [f"DOMAIN_{name} {v:g} {v:g} {v:g}" for name, v in zip(("MIN", "MAX"), lut.domain, strict=True)]
+        head += [
+            f"DOMAIN_{name} {v:g} {v:g} {v:g}" for name, v in zip(("MIN", "MAX"), lut.domain, strict=True)
+        ]
     # Writing whole rows through one format string is twenty times quicker than a call per row.
     body = ("%.6f %.6f %.6f\n" * len(rows)) % tuple(rows.ravel().tolist())
     return "\n".join(head) + "\n" + body

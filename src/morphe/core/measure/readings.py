@@ -69,7 +69,11 @@ class Saturation:
     outside_pct: float
 
     def as_json(self) -> dict[str, float]:
-        return {"p50": round(self.p50, 4), "p95": round(self.p95, 4), "outside_pct": round(self.outside_pct, 3)}
+        return {
+            "p50": round(self.p50, 4),
+            "p95": round(self.p95, 4),
+            "outside_pct": round(self.outside_pct, 3),
+        }
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -12,9 +12,17 @@ import numpy as np
 from numba import njit
 
 from morphe.core.signal.arrays import Encoded, Float, Plane
-from morphe.core.signal.ycbcr import rgb_to_ycbcr_matrix, Matrix
+from morphe.core.signal.ycbcr import Matrix, rgb_to_ycbcr_matrix
 
-__all__ = ["PERCENT_HIGH", "PERCENT_LOW", "VECTOR_REACH", "Scopes", "brightness", "scopes", "vector_angle_deg"]
+__all__ = [
+    "PERCENT_HIGH",
+    "PERCENT_LOW",
+    "VECTOR_REACH",
+    "Scopes",
+    "brightness",
+    "scopes",
+    "vector_angle_deg",
+]
 
 PERCENT_LOW, PERCENT_HIGH = -7.0, 109.0
 VECTOR_REACH = 0.55  # the vectorscope spans this much Cb and Cr to either side

@@ -39,7 +39,9 @@ class CameraLog:
         """Scene-linear to code fraction."""
         x = np.asarray(linear)
         slope, offset, _ = self._toe()
-        log = self.log_slope * np.log2(np.maximum(x, self.linear_break) + self.linear_offset) + self.log_offset
+        log = (
+            self.log_slope * np.log2(np.maximum(x, self.linear_break) + self.linear_offset) + self.log_offset
+        )
         return np.where(x > self.linear_break, log, slope * x + offset).astype(x.dtype, copy=False)
 
     def decode(self, signal: Float) -> Float:

@@ -53,7 +53,7 @@ def _planckian_xy(kelvin: float) -> tuple[float, float]:
 
 
 def locus_xy(kelvin: float) -> tuple[float, float]:
-    """Chromaticity of white light: Planckian below 4000 K, daylight above 5000 K, blended in mired between."""
+    """Chromaticity of white light: Planckian below 4000 K, daylight above 5000 K, a blend between."""
     t = float(np.clip(kelvin, 1667, 25000))
     if t <= 4000:
         return _planckian_xy(t)

@@ -15,7 +15,14 @@ from morphe.core.registry import Registry
 from morphe.core.signal.arrays import Float
 from morphe.core.signal.camera_log import CameraLog
 from morphe.core.signal.primaries import Primaries
-from morphe.core.signal.transfer import decode_bt709, decode_hlg, decode_pq, encode_bt709, encode_hlg, encode_pq
+from morphe.core.signal.transfer import (
+    decode_bt709,
+    decode_hlg,
+    decode_pq,
+    encode_bt709,
+    encode_hlg,
+    encode_pq,
+)
 
 __all__ = ["PROFILES", "Kind", "Profile"]
 
@@ -57,9 +64,7 @@ def _add(
 ) -> None:
     primaries = Primaries.BT2020 if wide else Primaries.BT709
     PROFILES.register(key)(
-        Profile(
-            key=key, label=label, kind=kind, encode=encode, decode=decode, primaries=primaries, clip=clip
-        )
+        Profile(key=key, label=label, kind=kind, encode=encode, decode=decode, primaries=primaries, clip=clip)
     )
 
 

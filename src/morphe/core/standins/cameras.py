@@ -81,7 +81,12 @@ def frame_codes(encoded: Encoded, *, bit_depth: int, matrix: Matrix) -> tuple[Co
 
 
 def record(
-    pictures: Iterable[Encoded], path: Path, exposure: Exposure, *, fps: Fraction = Fraction(25), title: str = ""
+    pictures: Iterable[Encoded],
+    path: Path,
+    exposure: Exposure,
+    *,
+    fps: Fraction = Fraction(25),
+    title: str = "",
 ) -> Path:
     """Encode pictures (H, W, 3) as the made-up camera would and write the clip to `path`."""
     kind = PROFILES.get(exposure.profile).kind

@@ -117,7 +117,9 @@ def _figure(x, y, z, turn, breath):  # type: ignore[no-untyped-def]
         body += 0.004
     if body < d:
         d, material = body, JACKET
-    ring = np.sqrt((np.sqrt(x * x + (z - 0.022) ** 2 * 1.1) - 0.073) ** 2 + ((y - 1.455 + 0.25 * z) * 0.72) ** 2)
+    ring = np.sqrt(
+        (np.sqrt(x * x + (z - 0.022) ** 2 * 1.1) - 0.073) ** 2 + ((y - 1.455 + 0.25 * z) * 0.72) ** 2
+    )
     scarf = ring - 0.033 + 0.003 * np.sin(60 * y + 10 * np.arctan2(x, z))
     scarf = _blend(scarf, _capsule(x, y, z, -0.03, 1.42, -0.085, -0.045, 1.22, -0.125, 0.034, 0.026), 0.03)
     if scarf < d:
@@ -141,7 +143,9 @@ def _figure(x, y, z, turn, breath):  # type: ignore[no-untyped-def]
         hand = _blend(
             hand, _capsule(m, y, z, 0.056, h, -0.262, 0.034, h - 0.002, -0.304, 0.0105, 0.0092), 0.006
         )
-        hand = _blend(hand, _capsule(m, y, z, 0.034, h - 0.002, -0.304, 0.012, h - 0.004, -0.311, 0.0092, 0.008), 0.005)
+        hand = _blend(
+            hand, _capsule(m, y, z, 0.034, h - 0.002, -0.304, 0.012, h - 0.004, -0.311, 0.0092, 0.008), 0.005
+        )
     hand = _blend(hand, _capsule(m, y, z, 0.058, 1.246, -0.225, 0.047, 1.275, -0.252, 0.012, 0.0095), 0.010)
     if hand < d:
         d, material = hand, SKIN
@@ -165,7 +169,9 @@ def _shade(x, y, z, dx, dy, dz, material, turn, breath, skin, weave, out):  # ty
     shadow, t = 1.0, 0.02
     lx, ly, lz = -0.50, 0.74, -0.45
     for _ in range(14):
-        gap = _figure(x + nx * 0.004 + lx * t, y + ny * 0.004 + ly * t, z + nz * 0.004 + lz * t, turn, breath)[0]
+        gap = _figure(
+            x + nx * 0.004 + lx * t, y + ny * 0.004 + ly * t, z + nz * 0.004 + lz * t, turn, breath
+        )[0]
         shadow = min(shadow, 0.5 + 3.2 * gap / t)
         t += max(gap, 0.015)
         if shadow < 0 or t > 0.7:
@@ -177,7 +183,7 @@ def _shade(x, y, z, dx, dy, dz, material, turn, breath, skin, weave, out):  # ty
     bounce = (0.5 - 0.5 * ny) * open_sky * 0.30
     r, g, b = 0.05, 0.05, 0.05
     gloss = 0.03
-    if material == SKIN or material == LIP:
+    if material in (SKIN, LIP):
         r, g, b = skin[0], skin[1], skin[2]
         if material == LIP:
             r, g, b = r * 0.86, g * 0.60, b * 0.62
@@ -257,7 +263,20 @@ def _figure_rows(first, end, picture, cover, eye, forward, right, up, zoom, turn
                 if t > 1.95:
                     break
             if at > 0:
-                _shade(ox + dx * t, oy + dy * t, oz + dz * t, dx, dy, dz, material, turn, breath, skin, weave, out)
+                _shade(
+                    ox + dx * t,
+                    oy + dy * t,
+                    oz + dz * t,
+                    dx,
+                    dy,
+                    dz,
+                    material,
+                    turn,
+                    breath,
+                    skin,
+                    weave,
+                    out,
+                )
                 for c in range(3):
                     picture[j, i, c] = out[c]
                 cover[j, i] = 1.0
@@ -348,7 +367,11 @@ def _posts(picture: Linear, eye: Float, zoom: float, columns: int, pan: float) -
         foot = place(x, 0.0, z)[1]
         half = 0.085 * s
         cv2.rectangle(
-            picture, (round(px - half), round(top)), (round(px + half), round(foot)), (0.085, 0.072, 0.058), -1
+            picture,
+            (round(px - half), round(top)),
+            (round(px + half), round(foot)),
+            (0.085, 0.072, 0.058),
+            -1,
         )
         lit = (round(px - half), round(top)), (round(px - 0.45 * half), round(foot))
         cv2.rectangle(picture, *lit, (0.15, 0.13, 0.108), -1)

@@ -42,7 +42,7 @@ def _roof(x: float, y: float, z: float, dx: float, height: float, dz: float) -> 
 
 @lru_cache(maxsize=1)
 def _solids() -> tuple[Float, Float]:
-    """The sluice as convex solids (n, 6, 4) and their linear albedos (n, 4); the last value is the pattern."""
+    """The sluice as convex solids (n, 6, 4) and linear albedos (n, 4); the last value is the pattern."""
     brick, timber, white, slate, stone = (
         (0.26, 0.105, 0.062, 1), (0.075, 0.055, 0.04, 2), (0.80, 0.80, 0.78, 0),
         (0.075, 0.082, 0.095, 3), (0.33, 0.31, 0.27, 0),
@@ -82,7 +82,9 @@ def _land() -> tuple[Float, Float, Float, Float]:
     wx, wz = (xi + 16 * warp_x).astype(int) % n, (zi + 16 * warp_z).astype(int) % n
     metres = TILE_M / n
     x, z = (xi - n / 2) * metres, (zi - n / 2) * metres
-    channel = np.abs(x - 9 * np.sin(2 * np.pi * z / TILE_M * 2) - 6 * np.sin(2 * np.pi * z / TILE_M * 5) * 0.4)
+    channel = np.abs(
+        x - 9 * np.sin(2 * np.pi * z / TILE_M * 2) - 6 * np.sin(2 * np.pi * z / TILE_M * 5) * 0.4
+    )
     channel = channel + 1.6 * fine * np.clip(channel / 12, 0, 1)
     banks = np.clip((channel - 4.2) / 7.0, 0, 1)
     creeks = np.clip(np.abs(creek[wz, wx]) / 0.16, 0, 1) ** 0.8
@@ -107,7 +109,12 @@ def _land() -> tuple[Float, Float, Float, Float]:
     albedo = mix(albedo, (0.10, 0.16, 0.035), 0.8 * step(0.25, 0.8, dike))
     albedo = mix(albedo, (0.34, 0.29, 0.21), 0.8 * np.exp(-((z / 0.9) ** 2)) * (dike > 0.5))
     albedo *= np.exp(0.20 * fine + 0.08 * patches)[..., None]
-    return height.astype(np.float32), albedo.astype(np.float32), fractal(512, 1.55, rng), fractal(512, 0.55, rng)
+    return (
+        height.astype(np.float32),
+        albedo.astype(np.float32),
+        fractal(512, 1.55, rng),
+        fractal(512, 0.55, rng),
+    )
 
 
 @njit(nogil=True, cache=True, fastmath=True)
@@ -217,9 +224,7 @@ def _solid(x, y, z, which, face, planes, colours, height, sun, sun_rgb, sky_rgb,
     facing = max(nx * sun[0] + ny * sun[1] + nz * sun[2], 0.0)
     light = 0.0
     if facing > 0:
-        light = facing * _sunlit(
-            x + nx * 0.02, y + ny * 0.02, z + nz * 0.02, height, planes, sun
-        )
+        light = facing * _sunlit(x + nx * 0.02, y + ny * 0.02, z + nz * 0.02, height, planes, sun)
     pattern = colours[which, 3]
     shade = 1.0 + 0.10 * sample(height, (x + y) * 0.11, (z - y) * 0.11)
     along = x if abs(nz) > 0.5 else z
@@ -239,7 +244,26 @@ def _solid(x, y, z, which, face, planes, colours, height, sun, sun_rgb, sky_rgb,
 
 
 @njit(nogil=True, cache=True, fastmath=True)
-def _trace(ox, oy, oz, dx, dy, dz, time, height, albedo, grass, clouds, planes, colours, sun, sun_rgb, sky_rgb, out, tmp):  # type: ignore[no-untyped-def]
+def _trace(
+    ox,
+    oy,
+    oz,
+    dx,
+    dy,
+    dz,
+    time,
+    height,
+    albedo,
+    grass,
+    clouds,
+    planes,
+    colours,
+    sun,
+    sun_rgb,
+    sky_rgb,
+    out,
+    tmp,
+):  # type: ignore[no-untyped-def]
     far = 2600.0
     solid_t, which, face = _hit_solids(ox, oy, oz, dx, dy, dz, planes, far)
     t, hit, before = 0.0, False, 0.0
@@ -267,8 +291,20 @@ def _trace(ox, oy, oz, dx, dy, dz, time, height, albedo, grass, clouds, planes, 
     distance = far
     if which >= 0 and (not hit or solid_t < t):
         distance = solid_t
-        _solid(ox + dx * solid_t, oy + dy * solid_t, oz + dz * solid_t, which, face,
-               planes, colours, height, sun, sun_rgb, sky_rgb, out)
+        _solid(
+            ox + dx * solid_t,
+            oy + dy * solid_t,
+            oz + dz * solid_t,
+            which,
+            face,
+            planes,
+            colours,
+            height,
+            sun,
+            sun_rgb,
+            sky_rgb,
+            out,
+        )
     elif hit:
         distance = t
         x, z = ox + dx * t, oz + dz * t
@@ -288,8 +324,20 @@ def _trace(ox, oy, oz, dx, dy, dz, time, height, albedo, grass, clouds, planes, 
             fresnel = 0.02 + 0.98 * (1.0 - min(max(facing, 0.0), 1.0)) ** 5
             st, sw, sf = _hit_solids(x, 0.01, z, rx, ry, rz, planes, 80.0)
             if sw >= 0:
-                _solid(x + rx * st, ry * st, z + rz * st, sw, sf, planes, colours, height, sun, sun_rgb,
-                       sky_rgb, tmp)
+                _solid(
+                    x + rx * st,
+                    ry * st,
+                    z + rz * st,
+                    sw,
+                    sf,
+                    planes,
+                    colours,
+                    height,
+                    sun,
+                    sun_rgb,
+                    sky_rgb,
+                    tmp,
+                )
             else:
                 _sky(rx, ry, rz, clouds, sun, tmp)
             depth = min(-ground, 0.9)
@@ -315,7 +363,27 @@ def _trace(ox, oy, oz, dx, dy, dz, time, height, albedo, grass, clouds, planes, 
 
 
 @njit(nogil=True, cache=True, fastmath=True)
-def _render_rows(first, end, picture, eye, forward, right, up, zoom, time, height, albedo, grass, clouds, planes, colours, sun, sun_rgb, sky_rgb, exposure):  # type: ignore[no-untyped-def]
+def _render_rows(
+    first,
+    end,
+    picture,
+    eye,
+    forward,
+    right,
+    up,
+    zoom,
+    time,
+    height,
+    albedo,
+    grass,
+    clouds,
+    planes,
+    colours,
+    sun,
+    sun_rgb,
+    sky_rgb,
+    exposure,
+):  # type: ignore[no-untyped-def]
     rows, columns = picture.shape[0], picture.shape[1]
     out, tmp = np.zeros(3), np.zeros(3)
     for j in range(first, end):
@@ -326,8 +394,26 @@ def _render_rows(first, end, picture, eye, forward, right, up, zoom, time, heigh
             dy = forward[1] + a * right[1] + b * up[1]
             dz = forward[2] + a * right[2] + b * up[2]
             inv = 1.0 / np.sqrt(dx * dx + dy * dy + dz * dz)
-            _trace(eye[0], eye[1], eye[2], dx * inv, dy * inv, dz * inv, time, height, albedo, grass, clouds, planes,
-                   colours, sun, sun_rgb, sky_rgb, out, tmp)
+            _trace(
+                eye[0],
+                eye[1],
+                eye[2],
+                dx * inv,
+                dy * inv,
+                dz * inv,
+                time,
+                height,
+                albedo,
+                grass,
+                clouds,
+                planes,
+                colours,
+                sun,
+                sun_rgb,
+                sky_rgb,
+                out,
+                tmp,
+            )
             for c in range(3):
                 picture[j, i, c] = exposure * out[c]
 
@@ -358,7 +444,8 @@ def render_marsh(time_s: float, *, width: int, height: int, flight: int = 0) -> 
     over_rows(
         height,
         lambda first, end: _render_rows(
-            first, end, picture, eye, forward, right, up, 1.12, time_s, land, albedo, grass, clouds, planes, colours,
+            first, end, picture, eye, forward, right, up, 1.12, time_s, land, albedo, grass, clouds, planes,
+            colours,
             SUN, SUN_RGB, SKY_RGB, EXPOSURE,
         ),
         bands=16,

@@ -11,7 +11,9 @@ class GradeVersion(models.Model):
     """One state of a clip's grade. `parent` is the version it was made from."""
 
     clip = models.ForeignKey(Clip, on_delete=models.CASCADE, related_name="versions")
-    parent = models.ForeignKey("self", on_delete=models.CASCADE, null=True, blank=True, related_name="children")
+    parent = models.ForeignKey(
+        "self", on_delete=models.CASCADE, null=True, blank=True, related_name="children"
+    )
     grade = models.JSONField()
     change = models.CharField(max_length=200)
     created = models.DateTimeField(auto_now_add=True)

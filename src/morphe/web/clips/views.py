@@ -41,7 +41,9 @@ def upload(request: HttpRequest) -> HttpResponse:
             raise MorpheError("No file arrived; choose a clip and try again.")
         clip = bring_in_upload(current_outing(), file)
     except (MorpheError, OSError) as error:
-        sentence = str(error) if isinstance(error, MorpheError) else "The clip could not be stored; check the disk."
+        sentence = (
+            str(error) if isinstance(error, MorpheError) else "The clip could not be stored; check the disk."
+        )
         if scripted:
             return JsonResponse({"problem": sentence}, status=422)
         messages.error(request, sentence)
@@ -75,7 +77,9 @@ def _recipe_from(request: HttpRequest) -> tuple[Grade, str]:
         try:
             return recipe.from_text(file.read().decode("utf-8")), str(file.name)
         except UnicodeDecodeError as error:
-            raise RecipeError(f"{file.name} is not a recipe; choose a file that Morphe has written.") from error
+            raise RecipeError(
+                f"{file.name} is not a recipe; choose a file that Morphe has written."
+            ) from error
     source = request.POST.get("source", "")
     clip = Clip.objects.select_related("version").filter(pk=source).first() if source.isdigit() else None
     if clip is None:
@@ -87,7 +91,7 @@ def _recipe_from(request: HttpRequest) -> tuple[Grade, str]:
 def remove(request: HttpRequest, clip_id: int) -> HttpResponse:
     clip = get_object_or_404(Clip, pk=clip_id)
     remove_clip(clip)
-    messages.success(request, f"{clip.title} was removed from this outing; the file on your card is untouched.")
+    messages.success(
+        request, f"{clip.title} was removed from this outing; the file on your card is untouched."
+    )
     return redirect("clips")
-
-

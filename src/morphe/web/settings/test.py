@@ -8,8 +8,8 @@ import tempfile
 os.environ.setdefault("MORPHE_HOME", tempfile.mkdtemp(prefix="morphe-test-"))
 os.environ.setdefault("DJANGO_ALLOW_ASYNC_UNSAFE", "true")  # Playwright's loop runs in the test's thread
 
-from morphe.web.settings.base import *  # noqa: E402, F403
-from morphe.web.settings.base import DATABASES, HOME, HUEY, STORAGES  # noqa: E402
+from morphe.web.settings.base import *  # noqa: F403
+from morphe.web.settings.base import DATABASES, HOME, HUEY, STORAGES
 
 PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
 STORAGES["staticfiles"] = {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"}

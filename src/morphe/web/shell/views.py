@@ -7,7 +7,9 @@ __all__ = ["failed", "not_found"]
 
 
 def not_found(request: HttpRequest, exception: Exception) -> HttpResponse:
-    return render(request, "shell/problem.html", {"sentence": "There is nothing at this address."}, status=404)
+    return render(
+        request, "shell/problem.html", {"sentence": "There is nothing at this address."}, status=404
+    )
 
 
 def failed(request: HttpRequest) -> HttpResponse:

@@ -9,7 +9,16 @@ from typing import Any
 import numpy as np
 
 from morphe.core.grade.grade import Grade, evaluate
-from morphe.core.grade.steps import STEPS, Balance, BlackPoint, Exposure, HoldLights, MidLevel, Step, WhitePoint
+from morphe.core.grade.steps import (
+    STEPS,
+    Balance,
+    BlackPoint,
+    Exposure,
+    HoldLights,
+    MidLevel,
+    Step,
+    WhitePoint,
+)
 from morphe.core.measure.scopes import vector_angle_deg
 from morphe.core.signal.profiles import PROFILES
 from morphe.core.signal.ycbcr import rgb_to_ycbcr

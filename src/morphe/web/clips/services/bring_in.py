@@ -75,7 +75,12 @@ def _keep(outing: Outing, camera: Camera | None, name: str, stream: BinaryIO, si
         part.unlink(missing_ok=True)
     with transaction.atomic():
         clip = Clip.objects.create(
-            outing=outing, camera=camera, title=name[:200], file=f"clips/{stored}", sha256=sha256, size_bytes=size
+            outing=outing,
+            camera=camera,
+            title=name[:200],
+            file=f"clips/{stored}",
+            sha256=sha256,
+            size_bytes=size,
         )
         transaction.on_commit(lambda: _have_read(clip.pk))
     return clip

@@ -83,7 +83,10 @@ def _keep(clip: Clip, reading: Reading, *, first: bool = True) -> None:
     clip.lost = list(advice.lost)
     clip.outside_nominal = reading.outside_nominal
     clip.state, clip.problem = Clip.State.READY, ""
-    pictures = [(f, picture_file(f.encoded), jpeg(f.encoded[::THUMBNAIL_STEP, ::THUMBNAIL_STEP])) for f in reading.frames]
+    pictures = [
+        (f, picture_file(f.encoded), jpeg(f.encoded[::THUMBNAIL_STEP, ::THUMBNAIL_STEP]))
+        for f in reading.frames
+    ]
     with transaction.atomic():
         for old in clip.frames.all():
             old.picture.delete(save=False)
@@ -102,7 +105,8 @@ def _keep(clip: Clip, reading: Reading, *, first: bool = True) -> None:
                 clip,
                 "brought-in",
                 f"Brought in {clip.title}: {width}×{height}, {float(reading.info.fps):g} fps, "
-                f"{reading.info.bit_depth}-bit, {advice.profile.kind} ({advice.profile.confidence:.0%} sure).",
+                f"{reading.info.bit_depth}-bit, {advice.profile.kind} "
+                f"({advice.profile.confidence:.0%} sure).",
                 profile=clip.profile,
                 readings=clip.readings,
             )

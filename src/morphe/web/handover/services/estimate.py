@@ -59,4 +59,3 @@ def offer_of(clip: Clip, preset: str, *, rate: float) -> Offer:
 def _converts(clip: Clip) -> bool:
     layers = clip.version.grade.get("layers", []) if clip.version else []
     return any(s["step"] == "convert" and s.get("on", True) for layer in layers for s in layer["steps"])
-

@@ -11,7 +11,12 @@ from morphe.web.logbook.models import LogEntry
 
 __all__ = ["ShownEntry", "shown"]
 
-ICONS = {"brought-in": "film", "decided": "sliders2", "handed-over": "box-arrow-up-right", "failed": "exclamation-octagon"}
+ICONS = {
+    "brought-in": "film",
+    "decided": "sliders2",
+    "handed-over": "box-arrow-up-right",
+    "failed": "exclamation-octagon",
+}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -37,8 +42,8 @@ def _grade_numbers(data: Any) -> list[str]:
     said = []
     for step in grade.steps():
         if step.at_work:
-            values = [f"{getattr(step, n):+g} {type(step).units.get(n, '')}".strip() for n in type(step).limits
-                      if n not in ("pivot", "chroma")]  # fmt: skip
+            names = [n for n in type(step).limits if n not in ("pivot", "chroma")]
+            values = [f"{getattr(step, n):+g} {type(step).units.get(n, '')}".strip() for n in names]
             said.append(f"{step.label} {', '.join(values) or getattr(step, 'profile', '')}")
     return said or ["nothing at work"]
 
@@ -47,4 +52,8 @@ def _readings(numbers: dict[str, Any]) -> list[str]:
     luma = numbers.get("readings", {}).get("luma")
     if not luma:
         return []
-    return [f"darkest 1 % at {luma['p01']:.1f} %", f"middle {luma['p50']:.0f} %", f"brightest 1 % at {luma['p99']:.0f} %"]
+    return [
+        f"darkest 1 % at {luma['p01']:.1f} %",
+        f"middle {luma['p50']:.0f} %",
+        f"brightest 1 % at {luma['p99']:.0f} %",
+    ]

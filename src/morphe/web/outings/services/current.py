@@ -68,7 +68,11 @@ def standing(clips: list[Clip]) -> Standing:
             f"{len(waiting)} of {total} clips wait for a decision.",
         )
     elif len(delivered) < total:
-        step = ("Hand over", reverse("hand-over"), f"{total - len(delivered)} corrected clips wait for delivery.")
+        step = (
+            "Hand over",
+            reverse("hand-over"),
+            f"{total - len(delivered)} corrected clips wait for delivery.",
+        )
     else:
         step = ("Read the logbook", reverse("logbook"), "Every clip has been delivered.")
     return Standing(stages=stages, next_label=step[0], next_url=step[1], next_reason=step[2])

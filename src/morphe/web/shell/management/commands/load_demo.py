@@ -30,7 +30,9 @@ class Command(BaseCommand):
             date=date(2026, 9, 12),
             notes="Salt marsh and old sluice from the air, talks at the jetty.",
         )
-        cameras = {name: Camera.objects.get_or_create(name=name, about=about)[0] for name, about in ABOUT.items()}
+        cameras = {
+            name: Camera.objects.get_or_create(name=name, about=about)[0] for name, about in ABOUT.items()
+        }
         folder = Path(settings.PACKAGE) / "demo"
         for clip in DEMO_CLIPS:
             bring_in_path(outing, folder / clip.name, camera=cameras[clip.camera])
