@@ -1,32 +1,92 @@
-"""Take the pictures in docs/screenshots from a running Morphe with the demo outing.
+"""Take the pictures in docs/screenshots: a Morphe of its own with the demo outing, driven by a browser.
 
-`python docs/take_screenshots.py http://127.0.0.1:8100 docs/screenshots`
+`python docs/take_screenshots.py docs/screenshots`
 """
 
 from __future__ import annotations
 
+import os
+import signal
+import socket
+import subprocess
 import sys
+import tempfile
+import time
+import urllib.request
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 from playwright.sync_api import Page, sync_playwright
 
-CHROMIUM = "/usr/bin/chromium"
+CHROMIUM = os.environ.get("CHROMIUM", "/usr/bin/chromium")
 ARGUMENTS = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update"]
+WIDE = {"width": 1280, "height": 800}
+PHONE = {"width": 390, "height": 844}
 
 
-def _bench(page: Page, address: str, title: str, rung: str) -> None:
+@contextmanager
+def demo() -> Iterator[str]:
+    """Run Morphe with a fresh home and the demo outing; give its address."""
+    with socket.socket() as free:
+        free.bind(("127.0.0.1", 0))
+        port = free.getsockname()[1]
+    with tempfile.TemporaryDirectory() as home:
+        environment = {**os.environ, "MORPHE_HOME": home, "MORPHE_PORT": str(port)}
+        served = subprocess.Popen([sys.executable, "-m", "morphe.web.serve"], env=environment)
+        try:
+            yield _answering(f"http://127.0.0.1:{port}")
+        finally:
+            served.send_signal(signal.SIGINT)
+            served.wait(30)
+
+
+def _answering(address: str) -> str:
+    for _ in range(240):
+        try:
+            urllib.request.urlopen(address, timeout=5)
+            return address
+        except OSError:
+            time.sleep(0.5)
+    raise SystemExit("Morphe did not start; see the messages above.")
+
+
+def _all_read(page: Page, address: str) -> None:
+    page.goto(f"{address}/clips/")
+    page.locator("[data-clip-state=ready]").nth(5).wait_for(timeout=180_000)
+
+
+def _open(page: Page, address: str, title: str) -> None:
     page.goto(f"{address}/clips/")
     page.get_by_label(f"Open {title} on the Bench").click()
     page.locator("[data-bench][data-shown]").wait_for()
-    page.locator(f"#rung-{rung}").click()
-    page.wait_for_timeout(800)
 
 
-def main(address: str, folder: Path) -> None:
+def _rung(page: Page, key: str) -> None:
+    page.locator(f"#rung-{key}").click()
+    page.wait_for_timeout(900)
+
+
+def _deliver(page: Page, address: str) -> None:
+    """Accept everything on two clips and render them, so that queue and logbook have something to show."""
+    for title in ("sandpiper-sluice-round.mp4", "fern-jetty-talk.mp4"):
+        _open(page, address, title)
+        accept = page.get_by_role("button", name="Accept all")
+        if accept.is_enabled():
+            accept.click()
+            page.wait_for_timeout(900)
+        page.locator(".ladder-foot").get_by_role("button", name="Hand over").click()
+        page.locator(".job-acts .btn-act").first.wait_for(timeout=120_000)
+        page.locator(".job progress").wait_for(state="detached", timeout=120_000)
+
+
+def shoot(address: str, folder: Path) -> None:
     folder.mkdir(parents=True, exist_ok=True)
     with sync_playwright() as play:
         browser = play.chromium.launch(executable_path=CHROMIUM, args=ARGUMENTS)
-        wide = browser.new_page(viewport={"width": 1280, "height": 800})
+        wide = browser.new_page(viewport=WIDE)
+        _all_read(wide, address)
+        _deliver(wide, address)
         for name, path in (
             ("today", "/"),
             ("clips", "/clips/"),
@@ -34,27 +94,26 @@ def main(address: str, folder: Path) -> None:
             ("logbook", "/logbook/"),
         ):
             wide.goto(address + path)
-            wide.wait_for_timeout(500)
+            wide.wait_for_timeout(600)
             wide.screenshot(path=folder / f"{name}.png")
-        _bench(wide, address, "fern-jetty-talk.mp4", "balance")
+        _open(wide, address, "cuttle-jetty-log.mp4")
+        _rung(wide, "convert")
         wide.screenshot(path=folder / "bench.png")
-        _bench(wide, address, "sandpiper-sluice-round.mp4", "black")
-        wide.locator("[data-compare]").click()
-        wide.wait_for_timeout(400)
-        wide.screenshot(path=folder / "bench-log.png")
-        phone = browser.new_context(
-            viewport={"width": 390, "height": 844}, has_touch=True, is_mobile=True
-        ).new_page()
-        _bench_phone(phone, address)
+        _open(wide, address, "sandpiper-sluice-flat.mp4")
+        wide.get_by_role("button", name="Accept all").click()
+        _rung(wide, "black")
+        wide.screenshot(path=folder / "bench-flat.png")
+        phone = browser.new_context(viewport=PHONE, has_touch=True, is_mobile=True).new_page()
+        _open(phone, address, "cuttle-jetty-log.mp4")
+        phone.wait_for_timeout(900)
         phone.screenshot(path=folder / "bench-phone.png")
         browser.close()
 
 
-def _bench_phone(page: Page, address: str) -> None:
-    page.goto(f"{address}/bench/")
-    page.locator("[data-bench][data-shown]").wait_for()
-    page.wait_for_timeout(800)
+def main(folder: Path) -> None:
+    with demo() as address:
+        shoot(address, folder)
 
 
 if __name__ == "__main__":
-    main(sys.argv[1], Path(sys.argv[2]))
+    main(Path(sys.argv[1]))

@@ -76,7 +76,7 @@ HLG_C = 0.5 - HLG_A * np.log(4 * HLG_A)
 def encode_hlg(scene: Float) -> Float:
     """BT.2100-2 HLG OETF: E in 0..1 to signal; odd below 0."""
     e = np.asarray(scene)
-    root = np.sign(e) * np.sqrt(3 * np.abs(e))
+    root: Float = np.sign(e) * np.sqrt(3 * np.abs(e))
     curved = HLG_A * np.log(np.maximum(12 * e - HLG_B, 1e-9)) + HLG_C
     return np.where(e <= 1 / 12, root, curved).astype(e.dtype, copy=False)
 
