@@ -152,7 +152,6 @@ def _convert(verdict: ProfileVerdict) -> Rung:
 LOW_BRIGHT_END = 0.72  # linear; 85 % in code: a bright end above this needs no gain
 BRIGHT_TARGET = 0.90
 MOVE = 0.42  # stops; smaller errors of exposure are left to taste
-CLIPPED = 0.985  # code share from which a channel counts as clipped
 
 
 def _exposure(evidence: Evidence, grade: Grade, verdict: ProfileVerdict) -> Rung:
@@ -187,27 +186,19 @@ def _exposure(evidence: Evidence, grade: Grade, verdict: ProfileVerdict) -> Rung
 
 
 def _stops(light: Linear, peak: float, verdict: ProfileVerdict) -> float:
-    """Blend the tone prior's exposure with the anchor at the bright end, or with the clipped share."""
+    """Blend the exposure that goes with the profile with the anchor at the bright end."""
     prior = verdict.stops or 0.0
     anchor = float(np.log2(BRIGHT_TARGET / peak))
     if verdict.kind is not Kind.STANDARD:
-        return float(np.clip(0.5 * prior + 0.5 * np.clip(anchor, -1.0, 2.0), -2.0, 2.5))
+        return 0.5 * (prior + float(np.clip(anchor, -1.0, 2.0)))
     if peak < LOW_BRIGHT_END:
-        return float(np.clip(0.5 * prior + 0.5 * anchor, 0.0, 3.0))
-    return min(-_clipped_stops(light), prior, 0.0)
-
-
-def _clipped_stops(light: Linear) -> float:
-    """How far to lower a picture by the area that clipped, up to about a stop."""
-    white = float(PROFILES.get("std-709").decode(np.array(CLIPPED)))
-    any_channel, all_channels = (light.max(axis=1) > white).mean(), (light.min(axis=1) > white).mean()
-    area = 0.5 * float(any_channel + all_channels)
-    return 1.15 * (1 - float(np.exp(-max(area - 0.06, 0.0) / 0.15)))
+        return float(np.clip(prior if prior < MOVE else 0.5 * (prior + anchor), 0.0, 3.0))
+    return min(prior, 0.0)
 
 
 # --- white balance ---------------------------------------------------------------------------------
 
-NEUTRAL_MIRED, NEUTRAL_TINT = 14.0, 3.5
+NEUTRAL_MIRED, NEUTRAL_TINT = 22.0, 5.0
 
 
 def _balance(evidence: Evidence, grade: Grade, verdict: ProfileVerdict) -> Rung:
@@ -231,7 +222,9 @@ def _balance(evidence: Evidence, grade: Grade, verdict: ProfileVerdict) -> Rung:
         )
     if abs(light.warmth) < NEUTRAL_MIRED and abs(1000 * light.tint) < NEUTRAL_TINT:
         return content("What should be grey is grey, or as near as daylight varies.")
-    step = Balance(warmth=round(float(np.clip(warmth, -110, 300)), 1), tint=round(float(tint), 1))
+    step = Balance(
+        warmth=Balance.within("warmth", round(warmth, 1)), tint=Balance.within("tint", round(tint, 1))
+    )
     parts = [f"{'Cool' if step.warmth > 0 else 'Warm'} by {abs(step.warmth):.0f} mired"]
     if abs(step.tint) >= 1:
         parts.append(f"{'less' if step.tint > 0 else 'more'} green by {abs(step.tint):.0f}")
@@ -300,7 +293,7 @@ def _black(evidence: Evidence, grade: Grade, verdict: ProfileVerdict) -> Rung:
     measured = f"The darkest half per cent sits at {dark:.1f} %: want 0–5."
     common = {"reading": dark, "wanted": (0.0, 5.0), "unit": "%", "measured": measured}
     if dark > 5.0:
-        lower = round((dark - 2.5) / (1 - 0.025), 1)
+        lower = BlackPoint.within("lower", round((dark - 2.5) / (1 - 0.025), 1))
         return Rung(
             step=BlackPoint(lower=lower),
             state=State.OFFERED,
@@ -310,7 +303,7 @@ def _black(evidence: Evidence, grade: Grade, verdict: ProfileVerdict) -> Rung:
             **common,  # type: ignore[arg-type]
         )
     if dark < -1.5:
-        lift = round(dark, 1)
+        lift = BlackPoint.within("lower", round(dark, 1))
         return Rung(
             step=BlackPoint(lower=lift),
             state=State.PROPOSED,
@@ -334,7 +327,7 @@ def _white(evidence: Evidence, grade: Grade, verdict: ProfileVerdict) -> Rung:
     measured = f"The brightest half per cent sits at {bright:.0f} %: want 80–100."
     common = {"reading": bright, "wanted": (80.0, 100.0), "unit": "%", "measured": measured}
     if bright < 80.0:
-        raise_by = round(100 * (1 - bright / 88.0), 1)
+        raise_by = WhitePoint.within("raise_by", round(100 * (1 - bright / 88.0), 1))
         return Rung(
             step=WhitePoint(raise_by=raise_by),
             state=State.OFFERED,

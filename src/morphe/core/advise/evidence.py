@@ -51,7 +51,7 @@ def _reduced(encoded: Encoded) -> Encoded:
     if width <= WORKING_WIDTH:
         return encoded
     size = (WORKING_WIDTH, max(1, round(height * WORKING_WIDTH / width)))
-    return cv2.resize(encoded, size, interpolation=cv2.INTER_AREA)
+    return cv2.resize(encoded, size, interpolation=cv2.INTER_AREA).astype(np.float32, copy=False)
 
 
 def bright_end(values: Float) -> float:

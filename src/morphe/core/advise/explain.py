@@ -3,6 +3,8 @@
 Every candidate profile is inverted; the explanation gains by dark codes that sit at the candidate's own
 black, loses by codes its camera could not have written, and is weighed by how natural the resulting
 picture would be at any exposure. Curves in between the known ones are candidates too, with less weight.
+Taken is not the likeliest explanation but the one whose picture lies nearest to those of all the others,
+each counted by its probability: where two profiles cannot be told apart, the harm of a wrong guess is small.
 """
 
 from __future__ import annotations
@@ -13,20 +15,32 @@ from functools import lru_cache
 
 import numpy as np
 
-from morphe.core.advise.naturalness import log_likelihood, tones_of
+from morphe.core.advise.naturalness import (
+    CLIPPED,
+    bright_likelihood,
+    chroma_likelihood,
+    clipped_likelihood,
+    median_chroma,
+    tone_likelihood,
+    tone_percentiles,
+)
 from morphe.core.grade.steps import Convert
+from morphe.core.measure.readings import oklab_of
 from morphe.core.signal.arrays import Encoded, Float
 from morphe.core.signal.camera_log import CameraLog
 from morphe.core.signal.profiles import PROFILES, Kind
 from morphe.core.signal.transfer import encode_bt709
 
-__all__ = ["Explanation", "explain"]
+__all__ = ["Explained", "Explanation", "explain"]
 
 EXPOSURES = np.arange(-2.5, 2.51, 0.125)
-SAMPLE = 4000
+SAMPLE = 800  # pixels by which pictures are compared
+HYPOTHESES = 48  # likeliest pairs of profile and exposure that are compared
 # Share of clips of each kind before anything is seen.
 PRIOR = {"std-709": 0.50, "flat-a": 0.12, "log-mild": 0.10, "log-lifted": 0.10, "log-wide": 0.10}
 FITTED_PRIOR = 0.08
+LEAVE_ALONE = 2.0  # spoiling good footage weighs this much more than leaving a fault
+NEVER = -1.0  # stops over: flat and log footage keeps its lights, whatever its exposure
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -35,9 +49,16 @@ class Explanation:
 
     convert: Convert
     kind: Kind
-    probability: float
     stops: float
-    stops_spread: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Explained:
+    """The explanation taken, and the probabilities of all kinds and of all profiles."""
+
+    best: Explanation
+    kinds: dict[Kind, float]
+    profiles: dict[str, float]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -49,16 +70,21 @@ class _Candidate:
     top: float  # percent at the brightest light kept
 
 
+def _known(key: str, prior: float) -> _Candidate:
+    profile = PROFILES.get(key)
+    black, top = (float(profile.encode(np.array(x))) * 100 for x in (0.0, profile.clip))
+    return _Candidate(
+        convert=Convert(profile=key),
+        kind=profile.kind,
+        prior=prior,
+        black=black,
+        top=110.0 if profile.kind is Kind.STANDARD else top,
+    )
+
+
 @lru_cache(maxsize=1)
 def _candidates() -> tuple[_Candidate, ...]:
-    known = []
-    for key, prior in PRIOR.items():
-        profile = PROFILES.get(key)
-        black, top = (float(profile.encode(np.array(x))) * 100 for x in (0.0, profile.clip))
-        top = 110.0 if profile.kind is Kind.STANDARD else top
-        known.append(
-            _Candidate(convert=Convert(profile=key), kind=profile.kind, prior=prior, black=black, top=top)
-        )
+    known = [_known(key, prior) for key, prior in PRIOR.items()]
     between = list(_between())
     for curve in between:
         log = CameraLog(
@@ -93,55 +119,97 @@ def _between() -> Iterator[tuple[float, float, float, float]]:
 def _dark_evidence(dark: float, candidate: _Candidate) -> float:
     """Scenes with a true black put it on the candidate's black; the others lie anywhere above it."""
     above = dark - candidate.black
-    spike = 0.4 / 0.9 * np.exp(-0.5 * ((above - 0.4) / 0.9) ** 2)
-    broad = 0.6 / 6.5 * np.exp(-0.5 * (above / (6.5 if above > 0 else 1.2)) ** 2)
+    spike = 0.45 / 0.9 * np.exp(-0.5 * ((above - 0.4) / 0.9) ** 2)
+    broad = 0.55 / 8.0 * np.exp(-0.5 * (above / (8.0 if above > 0 else 1.2)) ** 2)
     return float(np.log(spike + broad + 1e-30))
 
 
 def _exposure_prior() -> Float:
     """Most clips are metered well; the rest err by about a stop."""
-    metered = 0.35 / 0.25 * np.exp(-0.5 * (EXPOSURES / 0.25) ** 2)
-    off = 0.65 / 0.9 * np.exp(-0.5 * (EXPOSURES / 0.9) ** 2)
+    metered = 0.45 / 0.2 * np.exp(-0.5 * (EXPOSURES / 0.2) ** 2)
+    off = 0.55 / 0.9 * np.exp(-0.5 * (EXPOSURES / 0.9) ** 2)
     return np.log(metered + off)
 
 
-def explain(pixels: Encoded) -> tuple[Explanation, ...]:
-    """Weigh all candidates for encoded pixels (n, 3); the likeliest comes first, probabilities add to 1."""
-    stride = max(1, len(pixels) // SAMPLE)
-    sample = pixels[::stride]
-    dark = float(np.percentile(pixels.min(axis=1), 0.2) * 100)
-    bright = float(np.percentile(pixels.max(axis=1), 99.7) * 100)
-    scores = np.stack([_score(c, sample, dark, bright) for c in _candidates()])
+def explain(pixels: Encoded, *, profile: str = "") -> Explained:
+    """Weigh all candidates for encoded pixels (n, 3), or those of one profile alone."""
+    candidates = [_known(profile, 1.0)] if profile else list(_candidates())
+    sample = pixels[:: max(1, len(pixels) // SAMPLE)]
+    view = _View(
+        tones=tone_percentiles(pixels),
+        dark=float(np.percentile(pixels.min(axis=1), 0.2) * 100),
+        bright=float(np.percentile(pixels.max(axis=1), 99.7)),
+        clipped=float((pixels.max(axis=1) >= CLIPPED).mean()),
+        sample=sample,
+    )
+    scores = np.stack([_score(c, view) for c in candidates])
     weight = np.exp(scores - scores.max())
-    total = weight.sum()
-    found = []
-    for candidate, row in zip(_candidates(), weight, strict=True):
-        mass = float(row.sum())
-        if mass <= 0:
-            continue
-        mean = float((row * EXPOSURES).sum() / mass)
-        spread = float(np.sqrt((row * (EXPOSURES - mean) ** 2).sum() / mass))
-        found.append(
-            Explanation(
-                convert=candidate.convert,
-                kind=candidate.kind,
-                probability=mass / float(total),
-                stops=mean,
-                stops_spread=spread,
-            )
-        )
-    return tuple(sorted(found, key=lambda e: -e.probability))
+    weight /= weight.sum()
+    kinds = dict.fromkeys(Kind, 0.0)
+    profiles: dict[str, float] = {}
+    for candidate, mass in zip(candidates, weight.sum(axis=1), strict=True):
+        key = candidate.convert.profile
+        kinds[candidate.kind] += float(mass)
+        profiles[key] = profiles.get(key, 0.0) + float(mass)
+    return Explained(best=_least_harm(candidates, weight, sample), kinds=kinds, profiles=profiles)
 
 
-def _score(candidate: _Candidate, sample: Encoded, dark: float, bright: float) -> Float:
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class _View:
+    """What is read off a clip once: luma percentiles and bright end (0..1), darkest level in percent,
+    share of pixels with a clipped channel."""
+
+    tones: Float
+    dark: float
+    bright: float
+    clipped: float
+    sample: Encoded
+
+
+def _light(candidate: _Candidate, encoded: Float) -> Float:
+    """Scene light of encoded pixels (n, 3) under a candidate."""
+    if candidate.convert.is_neutral:
+        return PROFILES.get("std-709").decode(encoded)
+    return candidate.convert.apply(encoded)
+
+
+def _score(candidate: _Candidate, view: _View) -> Float:
     """Log of prior times likelihood for every exposure."""
-    linear = candidate.convert.apply(sample) if candidate.kind is not Kind.STANDARD else None
-    finished = sample if linear is None else encode_bt709(linear)
-    impossible = -0.5 * (max(bright - candidate.top - 1, 0) / 1.5) ** 2
+    levels = np.append(view.tones, view.bright).astype(np.float32)
+    light = _light(candidate, np.repeat(levels[:, None], 3, axis=1))[:, 1]
+    shown = 100 * encode_bt709(np.exp2(EXPOSURES)[:, None] * light)
+    finished = np.clip(encode_bt709(_light(candidate, view.sample)), 0, 1)
+    impossible = -0.5 * (max(100 * view.bright - candidate.top - 1, 0) / 1.5) ** 2
+    is_standard = candidate.kind is Kind.STANDARD
+    # What clipped in an ordinary picture was at least as bright as it looks: only the area counts.
+    bright = np.maximum(shown[:, -1], 99.8) if is_standard and view.bright >= CLIPPED else shown[:, -1]
     return np.asarray(
-        log_likelihood(tones_of(finished).exposed(EXPOSURES))
+        tone_likelihood(shown[:, :-1], view.tones < CLIPPED)
+        + bright_likelihood(bright)
+        + clipped_likelihood(view.clipped, -EXPOSURES if is_standard else np.full(1, NEVER))
+        + chroma_likelihood(median_chroma(finished))
         + _exposure_prior()
-        + _dark_evidence(dark, candidate)
+        + _dark_evidence(view.dark, candidate)
         + impossible
         + np.log(candidate.prior)
     )
+
+
+def _least_harm(candidates: list[_Candidate], weight: Float, sample: Encoded) -> Explanation:
+    """The explanation whose picture differs least from the others', weighed by their probabilities."""
+    likeliest = np.argsort(weight, axis=None)[::-1][:HYPOTHESES]
+    pairs = [divmod(int(i), weight.shape[1]) for i in likeliest]
+    pictures = []
+    for number, step in pairs:
+        light = _light(candidates[number], sample[::2]) * np.float32(2.0 ** EXPOSURES[step])
+        pictures.append(oklab_of(encode_bt709(light)))
+    shown = np.stack(pictures)  # (hypotheses, pixels, 3)
+    spared = [
+        LEAVE_ALONE if candidates[n].convert.is_neutral and abs(EXPOSURES[at]) < 0.3 else 1.0
+        for n, at in pairs
+    ]
+    share = weight.ravel()[likeliest] * spared
+    harm = [(share * np.sqrt(((shown - one) ** 2).sum(axis=-1)).mean(axis=-1)).sum() for one in shown]
+    number, step = pairs[int(np.argmin(harm))]
+    best = candidates[number]
+    return Explanation(convert=best.convert, kind=best.kind, stops=float(EXPOSURES[step]))

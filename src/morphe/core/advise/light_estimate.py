@@ -113,7 +113,7 @@ def estimate_light(frames: Sequence[Linear]) -> LightEstimate:
     distance = ((ratios[:, None] - classical) ** 2).sum(axis=-1) / (2 * widths**2)
     prior = np.log(
         np.exp(-0.5 * ((mired / 38) ** 2 + (tint / 0.006) ** 2))
-        + 2.5 * np.exp(-0.5 * ((mired / 7) ** 2 + (tint / 0.002) ** 2))
+        + 6.0 * np.exp(-0.5 * ((mired / 7) ** 2 + (tint / 0.002) ** 2))
     )
     score = 2.2 * support - 0.8 * np.minimum(distance, 6).sum(axis=1) + prior
     weight = np.exp(score - score.max())

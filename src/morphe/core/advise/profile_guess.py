@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from morphe.core.advise.evidence import Evidence
-from morphe.core.advise.explain import Explanation, explain
+from morphe.core.advise.explain import Explained, explain
 from morphe.core.errors import UnknownName
 from morphe.core.grade.steps import Convert
 from morphe.core.measure.readings import oklab_of
@@ -18,7 +18,6 @@ __all__ = ["ProfileVerdict", "guess_profile"]
 
 SURE = 0.98
 MUTED = 0.03
-BELIEVED = 0.4
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -69,9 +68,8 @@ def _named(chosen: str, evidence: Evidence) -> ProfileVerdict:
         raise UnknownName(f"There is no profile {chosen!r}; known are: auto, {', '.join(PROFILES)}.")
     profile = PROFILES.get(chosen)
     stops = None
-    if profile.kind not in (Kind.HLG, Kind.PQ):
-        same = [e for e in explain(evidence.pixels) if e.convert.profile == chosen]
-        stops = same[0].stops if same else None
+    if profile.kind in (Kind.STANDARD, Kind.FLAT, Kind.LOG):
+        stops = explain(evidence.pixels, profile=chosen).best.stops
     return ProfileVerdict(
         name=chosen,
         kind=profile.kind,
@@ -92,23 +90,20 @@ def _neutral_if_standard(name: str, evidence: Evidence) -> Convert:
 
 def _from_picture(evidence: Evidence) -> ProfileVerdict:
     found = explain(evidence.pixels)
-    by_kind = {k: sum(e.probability for e in found if e.kind is k) for k in Kind}
-    # A conversion changes everything: ordinary video is believed unless the picture speaks against it.
-    others = [k for k in by_kind if k is not Kind.STANDARD]
-    kind = Kind.STANDARD if by_kind[Kind.STANDARD] >= BELIEVED else max(others, key=by_kind.__getitem__)
-    best = next(e for e in found if e.kind is kind)
+    best = found.best
     name = best.convert.profile
     return ProfileVerdict(
         name=name,
         kind=best.kind,
-        confidence=by_kind[best.kind],
-        evidence=_sentences(evidence, by_kind, best),
+        confidence=found.kinds[best.kind],
+        evidence=_sentences(evidence, found),
         convert=_neutral_if_standard(name, evidence) if name == "std-709" else best.convert,
         stops=best.stops,
     )
 
 
-def _sentences(evidence: Evidence, by_kind: dict[Kind, float], best: Explanation) -> tuple[str, ...]:
+def _sentences(evidence: Evidence, found: Explained) -> tuple[str, ...]:
+    best = found.best
     pixels = evidence.pixels
     dark = float(np.percentile(pixels.min(axis=1), 0.2) * 100)
     bright = float(np.percentile(pixels.max(axis=1), 99.7) * 100)
@@ -122,7 +117,7 @@ def _sentences(evidence: Evidence, by_kind: dict[Kind, float], best: Explanation
         Kind.LOG: "looks like log",
     }[best.kind]
     said = [f"{ends}, {colour}: {looks}"]
-    rivals = sorted(((p, k) for k, p in by_kind.items() if k is not best.kind), reverse=True)
+    rivals = sorted(((p, k) for k, p in found.kinds.items() if k is not best.kind), reverse=True)
     if rivals[0][0] > 0.2:
         said.append(f"could also be {rivals[0][1]} ({rivals[0][0]:.0%})")
     if evidence.info.transfer != "unspecified" and best.kind in (Kind.FLAT, Kind.LOG):

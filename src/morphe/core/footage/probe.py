@@ -109,7 +109,7 @@ def _timing(container: Any, stream: Any) -> _Timing:
         return _Timing(len(stamps), 0.0, False, last_byte)
     # Containers round to their time base, so constant rates may alternate by a tick or two.
     typical = float(np.median(gaps))
-    variable = bool((np.abs(gaps - typical) > max(2.0, 0.02 * typical)).mean() > 0.005)
+    variable = bool((np.abs(gaps.astype(float) - typical) > max(2.0, 0.02 * typical)).mean() > 0.005)
     return _Timing(len(stamps), float(stamps.max() - stamps.min() + typical) * base, variable, last_byte)
 
 

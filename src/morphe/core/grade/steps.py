@@ -16,7 +16,7 @@ from morphe.core.errors import ColourError
 from morphe.core.registry import Registry
 from morphe.core.signal.arrays import Encoded, Float, Linear
 from morphe.core.signal.camera_log import CameraLog
-from morphe.core.signal.hdr import hlg_to_display, nits_to_sdr_display, pq_to_display
+from morphe.core.signal.hdr import nits_to_sdr_display, pq_to_display
 from morphe.core.signal.light import adaptation_matrix
 from morphe.core.signal.perception import linear_to_oklab, oklab_to_linear
 from morphe.core.signal.primaries import LUMINANCE_709, Primaries, compress_gamut, rgb_to_rgb
@@ -68,6 +68,12 @@ class Step:
                     f"{self.label}: {name.replace('_', ' ')} must lie between {low:g} and {high:g}, "
                     f"not {value!r}."
                 )
+
+    @classmethod
+    def within(cls, name: str, value: float) -> float:
+        """The nearest value that parameter `name` may take."""
+        low, high = cls.limits[name]
+        return float(min(max(value, low), high))
 
     @property
     def is_neutral(self) -> bool:
@@ -128,15 +134,19 @@ class Convert(Step):
         return CameraLog(log_slope=slope, log_offset=offset, linear_offset=lift, linear_break=edge)
 
     def apply(self, picture: Encoded) -> Linear:
-        """Camera-encoded to scene-linear BT.709; HDR arrives through its display rendering."""
+        """Camera-encoded to scene-linear BT.709.
+
+        HLG is the light of the scene like any camera curve; PQ is light of a display, so it arrives
+        through the rendering of BT.2390 to reference white.
+        """
         if self.profile == "fitted":
             linear = self._fitted().decode(picture)
             gamut = Primaries.BT709
         else:
             profile = PROFILES.get(self.profile)
-            if profile.kind in (Kind.HLG, Kind.PQ):
-                nits = hlg_to_display(picture) if profile.kind is Kind.HLG else pq_to_display(picture)
-                return decode_bt709(encode_bt1886(nits_to_sdr_display(nits))).astype(np.float32)
+            if profile.kind is Kind.PQ:
+                display = nits_to_sdr_display(pq_to_display(picture))
+                return decode_bt709(encode_bt1886(display)).astype(np.float32)
             linear = profile.decode(picture)
             gamut = profile.primaries
         gamut = Primaries(self.primaries) if self.primaries else gamut

@@ -71,4 +71,4 @@ def _averaged(encoded: Encoded) -> Encoded:
     if width <= MEASURE_WIDTH:
         return encoded
     size = (MEASURE_WIDTH, max(1, round(height * MEASURE_WIDTH / width)))
-    return cv2.resize(encoded, size, interpolation=cv2.INTER_AREA)
+    return cv2.resize(encoded, size, interpolation=cv2.INTER_AREA).astype(np.float32, copy=False)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 
 from morphe.core.footage.planes import Planes
@@ -19,7 +21,7 @@ def warm_up() -> None:
     grade = Grade.of(Exposure(stops=0.1))
     still = np.linspace(0, 1, 16 * 16 * 3, dtype=np.float32).reshape(16, 16, 3)
     scope_pictures(graded_still(still, grade))
-    narrow = {"code_range": Range.NARROW, "matrix": Matrix.BT709}
+    narrow: dict[str, Any] = {"code_range": Range.NARROW, "matrix": Matrix.BT709}
     for bits, dtype in ((8, np.uint8), (10, np.uint16)):
         luma, chroma = np.full((16, 16), 60, dtype), np.full((8, 8), 2 ** (bits - 1), dtype)
         planes = Planes(

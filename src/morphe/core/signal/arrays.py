@@ -12,5 +12,5 @@ __all__ = ["Codes", "Encoded", "Float", "Linear", "Plane"]
 Float: TypeAlias = NDArray[np.floating[Any]]
 Encoded: TypeAlias = NDArray[np.float32]  # (..., 3) after a transfer function, 0 = nominal black, 1 = white
 Linear: TypeAlias = NDArray[np.float32]  # (..., 3) scene-linear, grey card at 0.18
-Codes: TypeAlias = NDArray[np.unsignedinteger[Any]]  # integer codes as decoded
+Codes: TypeAlias = NDArray[Any]  # integer codes as decoded
 Plane: TypeAlias = NDArray[Any]  # (H, W) one component

@@ -1,6 +1,6 @@
-"""HLG and PQ brought into an ordinary BT.709 picture, anchored at reference white.
+"""PQ brought into an ordinary BT.709 picture, anchored at reference white.
 
-Documents: ITU-R BT.2100-2 (OOTF), BT.2390 (EETF), BT.2408 (reference white 203 cd/m2).
+Documents: SMPTE ST 2084:2014, BT.2390 (EETF), BT.2408 (reference white 203 cd/m2).
 """
 
 from __future__ import annotations
@@ -9,20 +9,12 @@ import numpy as np
 
 from morphe.core.signal.arrays import Float
 from morphe.core.signal.primaries import Primaries, compress_gamut, rgb_to_rgb
-from morphe.core.signal.transfer import decode_hlg, decode_pq, encode_pq
+from morphe.core.signal.transfer import decode_pq, encode_pq
 
-__all__ = ["hlg_to_display", "nits_to_sdr_display", "pq_to_display"]
+__all__ = ["nits_to_sdr_display", "pq_to_display"]
 
 REFERENCE_WHITE = 203.0  # cd/m2, BT.2408
 PEAK = 1000.0
-LUMINANCE_2020 = np.array([0.2627, 0.6780, 0.0593])
-
-
-def hlg_to_display(encoded: Float) -> Float:
-    """HLG R'G'B' (..., 3) to cd/m2 on a 1000 cd/m2 display, BT.2020 primaries (OOTF gamma 1.2)."""
-    scene = np.maximum(decode_hlg(encoded), 0)
-    luminance = (scene @ LUMINANCE_2020.astype(scene.dtype))[..., None]
-    return PEAK * np.power(np.maximum(luminance, 1e-9), 0.2) * scene
 
 
 def pq_to_display(encoded: Float) -> Float:

@@ -6,6 +6,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
+from typing import Any
 
 import av
 import cv2
@@ -39,6 +40,18 @@ class Exposure:
     codec: str = "libx264"
     bits_per_pixel: float = 0.26
     tagged: bool = True
+
+    @property
+    def kind(self) -> Kind:
+        return PROFILES.get(self.profile).kind
+
+    @property
+    def is_hdr(self) -> bool:
+        return self.kind in (Kind.HLG, Kind.PQ)
+
+    @property
+    def pixel_format(self) -> str:
+        return "yuv420p" if self.bit_depth == 8 else "yuv420p10le"
 
 
 def truth(linear: Linear) -> Encoded:
@@ -89,39 +102,46 @@ def record(
     title: str = "",
 ) -> Path:
     """Encode pictures (H, W, 3) as the made-up camera would and write the clip to `path`."""
-    kind = PROFILES.get(exposure.profile).kind
-    wide = kind in (Kind.HLG, Kind.PQ)
-    matrix = Matrix.BT2020 if wide else Matrix.BT709
-    pixel_format = "yuv420p" if exposure.bit_depth == 8 else "yuv420p10le"
     with av.open(str(path), "w", options={"movflags": "+faststart"}) as container:
         if title:
             container.metadata["title"] = title
-        stream = None
+        stream: Any = None
         for count, picture in enumerate(pictures):
             if stream is None:
                 height, width = picture.shape[:2]
-                stream = container.add_stream(exposure.codec, rate=fps)
-                stream.width, stream.height, stream.pix_fmt = width, height, pixel_format
-                stream.bit_rate = int(exposure.bits_per_pixel * width * height * float(fps))
-                stream.options = {"preset": "medium", **({"x265-params": "log-level=none"}
-                                  if exposure.codec == "libx265" else {})}  # fmt: skip
-                if exposure.codec == "libx265":
-                    stream.codec_context.codec_tag = "hvc1"
-                context = stream.codec_context
-                if exposure.tagged:
-                    context.color_range = 1
-                    context.colorspace = 9 if wide else 1
-                    context.color_primaries = 9 if wide else 1
-                    context.color_trc = {Kind.HLG: 18, Kind.PQ: 16}.get(kind, 1)
-            frame = av.VideoFrame(stream.width, stream.height, pixel_format)
-            planes = frame_codes(picture, bit_depth=exposure.bit_depth, matrix=matrix)
-            for target, codes in zip(frame.planes, planes, strict=True):
-                row = np.frombuffer(target, codes.dtype).reshape(target.height, -1)
-                row[:, : codes.shape[1]] = codes
-            if exposure.tagged:
-                frame.color_range, frame.colorspace = 1, context.colorspace
+                stream = _stream(container, exposure, width, height, fps)
+            frame = _frame(picture, exposure)
             frame.pts, frame.time_base = count, 1 / fps
             container.mux(stream.encode(frame))
         if stream is not None:
             container.mux(stream.encode(None))
     return path
+
+
+def _stream(container: Any, exposure: Exposure, width: int, height: int, fps: Fraction) -> Any:
+    stream = container.add_stream(exposure.codec, rate=fps)
+    stream.width, stream.height, stream.pix_fmt = width, height, exposure.pixel_format
+    stream.bit_rate = int(exposure.bits_per_pixel * width * height * float(fps))
+    stream.options = {"preset": "medium"}
+    context = stream.codec_context
+    if exposure.codec == "libx265":
+        stream.options = {**stream.options, "x265-params": "log-level=none"}
+        context.codec_tag = "hvc1"
+    if exposure.tagged:
+        gamut = 9 if exposure.is_hdr else 1  # ITU-T H.273 code points
+        context.color_range, context.colorspace, context.color_primaries = 1, gamut, gamut
+        context.color_trc = {Kind.HLG: 18, Kind.PQ: 16}.get(exposure.kind, 1)
+    return stream
+
+
+def _frame(picture: Encoded, exposure: Exposure) -> Any:
+    matrix = Matrix.BT2020 if exposure.is_hdr else Matrix.BT709
+    height, width = picture.shape[:2]
+    frame: Any = av.VideoFrame(width, height, exposure.pixel_format)
+    planes = frame_codes(picture, bit_depth=exposure.bit_depth, matrix=matrix)
+    for target, codes in zip(frame.planes, planes, strict=True):
+        row = np.frombuffer(target, codes.dtype).reshape(target.height, -1)
+        row[:, : codes.shape[1]] = codes
+    if exposure.tagged:
+        frame.color_range, frame.colorspace = 1, 9 if exposure.is_hdr else 1
+    return frame

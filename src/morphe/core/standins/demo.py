@@ -10,6 +10,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
+from typing import Any
 
 import cv2
 import numpy as np
@@ -49,7 +50,7 @@ def render_scene(scene: str, time_s: float, *, width: int, height: int) -> Linea
     return SCENES[scene](time_s, width, height)
 
 
-HEVC10 = {"codec": "libx265", "bit_depth": 10}
+HEVC10: dict[str, Any] = {"codec": "libx265", "bit_depth": 10}
 DEMO_CLIPS = (
     DemoClip(name="sandpiper-sluice-round.mp4", camera="Sandpiper", scene="sluice-round", seed=1,
              exposure=Exposure(profile="log-wide", exposure_stops=-0.3, warm_mired=-8, **HEVC10)),

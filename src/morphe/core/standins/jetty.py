@@ -398,7 +398,7 @@ def render_jetty(time_s: float, *, width: int, height: int, skin: str = "tan") -
         bands=8,
     )
     _posts(far, eye, zoom, width, 0.0)
-    far = cv2.GaussianBlur(far, (0, 0), 0.0022 * max(width, height))  # the lens is focused on the person
+    cv2.GaussianBlur(far, (0, 0), 0.0022 * max(width, height), dst=far)  # the lens is focused on the person
     near, cover = np.zeros_like(far), np.zeros((height, width), np.float32)
     turn = -0.20 + 0.13 * np.sin(phase)
     breath = 0.002 * np.sin(2 * phase)

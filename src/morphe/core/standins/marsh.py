@@ -244,7 +244,7 @@ def _solid(x, y, z, which, face, planes, colours, height, sun, sun_rgb, sky_rgb,
 
 
 @njit(nogil=True, cache=True, fastmath=True)
-def _trace(
+def _trace(  # type: ignore[no-untyped-def]
     ox,
     oy,
     oz,
@@ -363,7 +363,7 @@ def _trace(
 
 
 @njit(nogil=True, cache=True, fastmath=True)
-def _render_rows(
+def _render_rows(  # type: ignore[no-untyped-def]
     first,
     end,
     picture,

@@ -19,8 +19,7 @@ class Card:
 
     clip: Clip
     poster: JudgingFrame | None
-    facts: str
-    size: str
+    facts: tuple[str, ...]
     profile: str
     profile_doubt: str
     evidence: str
@@ -45,20 +44,19 @@ def _stage(clip: Clip) -> tuple[str, str]:
 def card_of(clip: Clip) -> Card:
     """Prepare a clip for its card."""
     info, profile = clip.info, clip.profile
-    facts = ""
+    facts = [str(clip.camera)] if clip.camera else []
     if info:
         turned = info["rotation"] in (90, 270)
         width, height = (info["height"], info["width"]) if turned else (info["width"], info["height"])
         rate = f"{info['fps']:g} fps{' variable' if info['variable_rate'] else ''}"
-        facts = f"{width}×{height} · {rate} · {info['bit_depth']}-bit · {info['duration_s']:.1f} s"
+        facts += [f"{width}×{height}", rate, f"{info['bit_depth']}-bit", f"{info['duration_s']:.1f} s"]
     confidence = profile.get("confidence", 0)
     doubt = "" if confidence >= SURE else ("not sure" if confidence < UNSURE else "likely")
     word, icon = _stage(clip)
     return Card(
         clip=clip,
         poster=clip.poster,
-        facts=facts,
-        size=sized_for_web(clip.size_bytes),
+        facts=(*facts, sized_for_web(clip.size_bytes)),
         profile=KIND_WORDS.get(profile.get("kind", ""), ""),
         profile_doubt=doubt,
         evidence="; ".join(profile.get("evidence", [])),

@@ -47,7 +47,7 @@ function now() {
   const node = find(`[data-now="${bench.open}"]`);
   const tool = tools[bench.open];
   const mark = bench.shown.marks[bench.open] || [];
-  if (!node || !mark.length) return;
+  if (!node || !mark.length || !tool.drags) return;
   const level = tool.scope === "vector" ? 100 * Math.hypot(...mark) : mark[tool.mark];
   node.textContent = `Now ${level.toFixed(1)} %.`;
 }
@@ -129,7 +129,7 @@ root.addEventListener("click", (event) => {
   if (name) openRung(name.closest("[data-rung]").dataset.rung);
   const step = event.target.closest("[data-rung-step]");
   if (step) stepRung(Number(step.dataset.rungStep));
-  if (event.target.closest("[data-tap]")) tap(!bench.tapping);
+  if (event.target.closest("[data-tap-switch]")) tap(!bench.tapping);
   const moment = event.target.closest("[data-moment]");
   if (moment) goTo(Number(moment.dataset.moment));
 });
@@ -186,7 +186,7 @@ function goTo(number) {
 function tap(on) {
   bench.tapping = on;
   frame.classList.toggle("tapping", on);
-  find("[data-tap]")?.setAttribute("aria-pressed", String(on));
+  find("[data-tap-switch]")?.setAttribute("aria-pressed", String(on));
   if (on) say("Tap something in the picture that is white or grey.");
 }
 
