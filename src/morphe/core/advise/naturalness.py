@@ -9,7 +9,7 @@ from __future__ import annotations
 import numpy as np
 
 from morphe.core.measure.readings import luma_of, oklab_of
-from morphe.core.signal.arrays import Encoded, Float
+from morphe.core.signal.arrays import Encoded, Float, Plane
 
 __all__ = [
     "CLIPPED",
@@ -46,7 +46,7 @@ def tone_percentiles(pixels: Encoded) -> Float:
     return np.percentile(luma_of(pixels), LUMA_PERCENTILES)
 
 
-def tone_likelihood(percentiles: Float, known: Float) -> Float:
+def tone_likelihood(percentiles: Float, known: Plane) -> Float:
     """Log of how likely finished pictures have these luma percentiles (..., 7) in percent; Student's t.
 
     `known` (7,) marks those that can be read: where the camera clipped, a percentile says nothing.

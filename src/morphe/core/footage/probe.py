@@ -32,6 +32,7 @@ logging.getLogger("libav").setLevel(logging.CRITICAL)
 
 MAX_SIDE = 8192
 MIN_SIDE = 16
+CUT_S = 0.25  # a file that ends this much before it says was cut
 MAX_DURATION_S = 6 * 3600
 
 # ITU-T H.273 code points
@@ -89,28 +90,41 @@ class _Timing:
     frames: int
     duration_s: float
     variable: bool
-    last_byte: int
+    last_byte: int  # of the index, 0 if there is none
+    end_s: float  # of the last packet of any stream, 0 if the index was read instead
 
 
 def _timing(container: Any, stream: Any) -> _Timing:
     """Count frames and spacing from the container's index, or by reading the packets."""
     entries = stream.index_entries
+    last_byte, end_s = 0, 0.0
     if "mp4" in container.format.name and len(entries) and len(entries) == stream.frames:
         stamps = np.array([e.timestamp for e in entries], np.int64)
         last_byte = max(e.pos + e.size for e in entries)
     else:
-        container.seek(0)
-        seen = [p.pts for p in container.demux(stream) if p.pts is not None and p.size]
-        container.seek(0)
-        stamps, last_byte = np.array(sorted(seen), np.int64), 0
+        stamps, end_s = _packet_times(container, stream)
     base = float(stream.time_base)
     gaps = np.diff(np.sort(stamps))
     if not len(gaps):
-        return _Timing(len(stamps), 0.0, False, last_byte)
+        return _Timing(len(stamps), 0.0, False, last_byte, end_s)
     # Containers round to their time base, so constant rates may alternate by a tick or two.
     typical = float(np.median(gaps))
     variable = bool((np.abs(gaps.astype(float) - typical) > max(2.0, 0.02 * typical)).mean() > 0.005)
-    return _Timing(len(stamps), float(stamps.max() - stamps.min() + typical) * base, variable, last_byte)
+    return _Timing(len(stamps), float(stamps.max() - stamps.min() + typical) * base, variable, last_byte, end_s)
+
+
+def _packet_times(container: Any, stream: Any) -> tuple[Any, float]:
+    """Times of all frames in ticks, and where the last packet of any stream ends, in seconds."""
+    seen, end_s = [], 0.0
+    container.seek(0)
+    for packet in container.demux():
+        if packet.pts is None or not packet.size:
+            continue
+        end_s = max(end_s, float((packet.pts + (packet.duration or 0)) * packet.time_base))
+        if packet.stream.index == stream.index:
+            seen.append(packet.pts)
+    container.seek(0)
+    return np.array(sorted(seen), np.int64), end_s
 
 
 def _check_size(name: str, width: int, height: int) -> None:
@@ -212,7 +226,7 @@ def probe(path: Path | str) -> SignalInfo:
         tags = _colour_tags(frame, codec)
         audio = container.streams.audio[0] if container.streams.audio else None
         declared = (container.duration or 0) / 1e6
-        if "matroska" in container.format.name and declared > timing.duration_s * 1.05 + 1.0:
+        if timing.end_s and declared > timing.end_s * 1.02 + CUT_S:
             raise DecodeError(f"{name} is cut short; copy it again from the card.")
         metadata = {**dict(container.metadata), **dict(stream.metadata)}
         rate = stream.average_rate or stream.guessed_rate or Fraction(25)

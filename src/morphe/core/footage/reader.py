@@ -14,6 +14,7 @@ __all__ = ["frame_at", "frames_at"]
 
 # Seeking pays only when the wanted time lies further ahead than decoding on would take.
 SEEK_AHEAD_S = 1.0
+ROUNDED_S = 5e-4  # containers may keep times in milliseconds
 
 
 def frame_at(info: SignalInfo, time_s: float) -> Planes:
@@ -45,7 +46,6 @@ def frames_at(
         base = stream.time_base
         current: Any = None
         frames = container.decode(stream)
-        half_frame = 0.5 / max(float(info.fps), 1.0)
 
         def clock(frame: Any) -> float:
             return float((frame.pts or 0) * base) - info.start_s
@@ -59,7 +59,7 @@ def frames_at(
             chosen = current
             for frame in frames:
                 current = frame
-                if chosen is None or clock(frame) <= wanted + (half_frame if info.variable_rate else 1e-6):
+                if chosen is None or clock(frame) <= wanted + ROUNDED_S:
                     chosen = frame
                 if key_frames or clock(frame) >= wanted - 1e-6:
                     break

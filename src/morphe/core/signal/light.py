@@ -123,14 +123,14 @@ def light_shift(rgb: Float) -> tuple[float, float]:
     want = np.log2(np.maximum(np.asarray(rgb, float)[[0, 2]] / max(float(rgb[1]), 1e-9), 1e-6))
     at = np.zeros(2)
     unit = np.array([1.0, 0.0005])
-    for _ in range(12):
+    for _ in range(40):
         here = np.log2(np.maximum(light_rgb(*at)[[0, 2]], 1e-6))
         columns = [
             (np.log2(np.maximum(light_rgb(*(at + step))[[0, 2]], 1e-6)) - here) / size
             for step, size in ((np.array([unit[0], 0]), unit[0]), (np.array([0, unit[1]]), unit[1]))
         ]
         step = np.linalg.lstsq(np.stack(columns, axis=1), want - here, rcond=None)[0]
-        at = np.clip(at + np.clip(step, [-60, -0.01], [60, 0.01]), [-113, -0.08], [400, 0.08])
+        at = np.clip(at + 0.7 * np.clip(step, [-60, -0.01], [60, 0.01]), [-113, -0.08], [400, 0.08])
     return float(at[0]), float(at[1])
 
 

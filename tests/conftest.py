@@ -1,0 +1,50 @@
+"""Fixtures for all tests: small clips, a media root of their own, the command line in this process."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from morphe.cli import main
+from tests.footage import ClipSpec, write_clip
+
+
+@dataclass(frozen=True)
+class Said:
+    """What one command gave back."""
+
+    code: int
+    out: str
+    err: str
+
+    @property
+    def json(self) -> Any:
+        return json.loads(self.out)
+
+
+@pytest.fixture
+def morphe(capfd: pytest.CaptureFixture[str]) -> Callable[..., Said]:
+    """Run a command of the command line in this process."""
+
+    def run(*words: object) -> Said:
+        capfd.readouterr()
+        try:
+            code = main([str(w) for w in words])
+        except SystemExit as end:
+            code = int(end.code or 0)
+        said = capfd.readouterr()
+        return Said(code, said.out, said.err)
+
+    return run
+
+
+@pytest.fixture(scope="session")
+def plain_clip(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """A small ordinary clip with sound; shared, so not to be written to."""
+    folder = tmp_path_factory.mktemp("plain")
+    return write_clip(folder / "plain.mp4", ClipSpec(size=(160, 96), frames=20, sound="aac"))
