@@ -14,11 +14,13 @@ from pathlib import Path
 import cv2
 import numpy as np
 
+import morphe
 from morphe.core.signal.transfer import decode_bt709
 from morphe.core.standins.cameras import Exposure, film, record, truth
 from morphe.core.standins.demo import render_scene
 
 WIDTH, FRAMES = 640, 10
+DEMO = Path(morphe.__file__).parent / "web" / "demo"
 
 
 @dataclass(frozen=True)

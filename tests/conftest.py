@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import Any
 
 import pytest
+from hypothesis import settings
 
 from morphe.cli import main
 from tests.footage import ClipSpec, write_clip
@@ -48,3 +49,8 @@ def plain_clip(tmp_path_factory: pytest.TempPathFactory) -> Path:
     """A small ordinary clip with sound; shared, so not to be written to."""
     folder = tmp_path_factory.mktemp("plain")
     return write_clip(folder / "plain.mp4", ClipSpec(size=(160, 96), frames=20, sound="aac"))
+
+
+# Kernels compile at their first call, so examples are not timed; the same ones are tried every time.
+settings.register_profile("morphe", deadline=None, max_examples=60, derandomize=True)
+settings.load_profile("morphe")

@@ -15,7 +15,10 @@ from morphe.core.signal.ycbcr import Matrix, Range, range_scale, rgb_to_ycbcr
 
 __all__ = ["ClipSpec", "decoded_planes", "picture_planes", "scene", "write_clip", "write_sound"]
 
-LOSSLESS = {"libx264": {"preset": "ultrafast", "qp": "0"}, "libx265": {"x265-params": "lossless=1:log-level=0"}}
+LOSSLESS = {
+    "libx264": {"preset": "ultrafast", "qp": "0"},
+    "libx265": {"x265-params": "lossless=1:log-level=0"},
+}
 
 
 @dataclass(frozen=True, kw_only=True)

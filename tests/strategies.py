@@ -26,9 +26,7 @@ def encoded_pictures(low: float = 0.0, high: float = 1.0) -> st.SearchStrategy[n
 def steps(draw: st.DrawFn, keys: tuple[str, ...] = tuple(STEPS)) -> Step:
     """Any step with parameters somewhere inside their limits."""
     kind = STEPS.get(draw(st.sampled_from(keys)))
-    values = {
-        name: draw(st.floats(low, high, allow_nan=False)) for name, (low, high) in kind.limits.items()
-    }
+    values = {name: draw(st.floats(low, high, allow_nan=False)) for name, (low, high) in kind.limits.items()}
     if kind is Convert:
         values["profile"] = draw(st.sampled_from(list(PROFILES)))
     return kind(on=draw(st.booleans()), **values)

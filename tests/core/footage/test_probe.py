@@ -128,7 +128,9 @@ def test_given_an_empty_file_when_probed_then_it_is_said(tmp_path):
     refused(path, EmptyFile, "empty")
 
 
-@pytest.mark.parametrize("content", [b"dear diary\n" * 400, bytes(5000), b"\x00\x00\x00\x18ftypmp42" + b"x" * 999])
+@pytest.mark.parametrize(
+    "content", [b"dear diary\n" * 400, bytes(5000), b"\x00\x00\x00\x18ftypmp42" + b"x" * 999]
+)
 def test_given_another_kind_of_file_when_probed_then_it_is_said(tmp_path, content):
     path = tmp_path / "diary.mp4"
     path.write_bytes(content)

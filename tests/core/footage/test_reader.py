@@ -16,9 +16,7 @@ CHROMA_ROUNDING = 1.9  # a chroma code moves R'G'B' by up to this many luma code
 
 @pytest.mark.parametrize("matrix", [Matrix.BT601, Matrix.BT709, Matrix.BT2020])
 @pytest.mark.parametrize("code_range", [Range.NARROW, Range.FULL])
-@pytest.mark.parametrize(
-    ("pixel_format", "code"), [("yuv444p", ONE_CODE_8), ("yuv444p10le", ONE_CODE_10)]
-)
+@pytest.mark.parametrize(("pixel_format", "code"), [("yuv444p", ONE_CODE_8), ("yuv444p10le", ONE_CODE_10)])
 def test_given_a_tagged_clip_when_read_then_colours_are_those_that_were_coded(
     tmp_path, matrix, code_range, pixel_format, code
 ):

@@ -69,7 +69,9 @@ def test_given_grey_when_coded_then_it_has_no_chroma(matrix):
 
 @pytest.mark.parametrize(("bits", "black", "white", "top"), [(8, 16, 235, 255), (10, 64, 940, 1023),
                                                              (12, 256, 3760, 4095)])  # fmt: skip
-def test_given_depth_when_scaled_then_narrow_and_full_codes_are_those_of_the_standard(bits, black, white, top):
+def test_given_depth_when_scaled_then_narrow_and_full_codes_are_those_of_the_standard(
+    bits, black, white, top
+):
     narrow, full = range_scale(Range.NARROW, bits), range_scale(Range.FULL, bits)
 
     assert (narrow.luma_offset, narrow.luma_offset + narrow.luma_scale) == (black, white)

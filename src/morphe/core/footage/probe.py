@@ -110,7 +110,9 @@ def _timing(container: Any, stream: Any) -> _Timing:
     # Containers round to their time base, so constant rates may alternate by a tick or two.
     typical = float(np.median(gaps))
     variable = bool((np.abs(gaps.astype(float) - typical) > max(2.0, 0.02 * typical)).mean() > 0.005)
-    return _Timing(len(stamps), float(stamps.max() - stamps.min() + typical) * base, variable, last_byte, end_s)
+    return _Timing(
+        len(stamps), float(stamps.max() - stamps.min() + typical) * base, variable, last_byte, end_s
+    )
 
 
 def _packet_times(container: Any, stream: Any) -> tuple[Any, float]:

@@ -1,13 +1,14 @@
 """The fused render kernel: planar Y'CbCr codes in, graded BT.709 codes out, without a trip through R'G'B'.
 
-A grade is baked into two tables over source codes. Luma is dense in Y' and has 33 x 33 chroma nodes;
+A grade is baked into two tables over source codes. Luma is dense in Y' and has 65 x 65 chroma nodes;
 chroma has 256 levels of Y'. Neutral chroma lies exactly on a node, so greys are not interpolated at all.
-Values are kept with spare bits and rounded once.
+Values are kept with spare bits and rounded once. For 8-bit sources the tables are then written out for
+every code there is, so that a frame costs one look-up a sample.
 """
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numba import njit
@@ -21,19 +22,23 @@ from morphe.core.signal.ycbcr import Matrix, Range, range_scale, rgb_to_ycbcr, y
 
 __all__ = ["PlaneLut", "apply_planes", "bake_planes", "to_420"]
 
-NODES = 33  # chroma nodes per axis; node 16 is neutral
+NODES = 65  # chroma nodes per axis; node 32 is neutral
 LEVELS = 256  # evaluated levels of luma
 SPARE_BITS = {8: 7, 10: 5}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class PlaneLut:
-    """Tables over source codes: luma (33, 33, 2^in), chroma (33, 33, 256, 2), uint16 with spare bits."""
+    """Tables over source codes: luma (65, 65, 2^in), chroma (65, 65, 256, 2), uint16 with spare bits.
+
+    `every` holds them for all codes of an 8-bit source: luma (256, 256, 256), cb and cr (256, 256, 128).
+    """
 
     luma: Codes
     chroma: Codes
     bits_in: int
     bits_out: int
+    every: tuple[Codes, Codes, Codes] | None = None
 
 
 def bake_planes(
@@ -51,16 +56,33 @@ def bake_planes(
     chroma_codes = np.arange(NODES) * (step / (NODES - 1))
     y = ((luma_codes - scale.luma_offset) / scale.luma_scale).astype(np.float32)
     c = ((chroma_codes - scale.chroma_offset) / scale.chroma_scale).astype(np.float32)
-    cb, cr, luma = np.meshgrid(c, c, y, indexing="ij")
-    encoded = ycbcr_to_rgb(np.stack([luma, cb, cr], axis=-1), matrix)
-    graded = np.clip(evaluate(grade, encoded.reshape(-1, 3)), 0, 1)
-    signal = rgb_to_ycbcr(graded).reshape(NODES, NODES, LEVELS + 1, 3)
-    return PlaneLut(
+    signal = np.empty((NODES, NODES, LEVELS + 1, 3), np.float32)
+
+    def evaluate_nodes(first: int, end: int) -> None:
+        cb, cr, luma = np.meshgrid(c[first:end], c, y, indexing="ij")
+        encoded = ycbcr_to_rgb(np.stack([luma, cb, cr], axis=-1), matrix)
+        signal[first:end] = rgb_to_ycbcr(np.clip(evaluate(grade, encoded), 0, 1))
+
+    over_rows(NODES, evaluate_nodes, bands=8)
+    lut = PlaneLut(
         luma=_luma_table(signal[..., 0], luma_codes, step, bits_out),
         chroma=_chroma_table(signal[..., 1:], bits_out),
         bits_in=bit_depth,
         bits_out=bits_out,
     )
+    return lut if bit_depth > 8 else replace(lut, every=_every_code(lut))
+
+
+def _every_code(lut: PlaneLut) -> tuple[Codes, Codes, Codes]:
+    """Grade a picture that shows each chroma with each luma once: its result is the table of all codes."""
+    dtype = np.uint8 if lut.bits_out == 8 else np.uint16
+    code = np.arange(256, dtype=np.uint8)
+    luma = np.tile(code, (2 * 65536, 1))
+    cb, cr = (np.repeat(c.ravel(), 128).reshape(65536, 128) for c in np.meshgrid(code, code, indexing="ij"))
+    out = (np.empty(luma.shape, dtype), np.empty(cb.shape, dtype), np.empty(cr.shape, dtype))
+    _interpolate(lut, (luma, cb, cr), out)
+    whole = np.ascontiguousarray(out[0][::2]).reshape(256, 256, 256)
+    return whole, out[1].reshape(256, 256, 128), out[2].reshape(256, 256, 128)
 
 
 def _luma_table(luma: Float, luma_codes: Float, step: int, bits_out: int) -> Codes:
@@ -129,16 +151,38 @@ def _graded_rows(first, end, y, cb, cr, luma, chroma, frac_bits, level_shift, sp
             ) >> shift  # fmt: skip
 
 
+@njit(nogil=True, cache=True, boundscheck=False)
+def _looked_up_rows(first, end, y, cb, cr, luma, table_b, table_r, out_y, out_cb, out_cr):  # type: ignore[no-untyped-def]
+    for j in range(first, end):
+        top, bottom = y[2 * j], y[2 * j + 1]
+        out_top, out_bottom = out_y[2 * j], out_y[2 * j + 1]
+        for i in range(cb.shape[1]):
+            b, r = cb[j, i], cr[j, i]
+            levels = luma[b, r]
+            y0, y1, y2, y3 = top[2 * i], top[2 * i + 1], bottom[2 * i], bottom[2 * i + 1]
+            out_top[2 * i], out_top[2 * i + 1] = levels[y0], levels[y1]
+            out_bottom[2 * i], out_bottom[2 * i + 1] = levels[y2], levels[y3]
+            level = (np.int32(y0) + np.int32(y1) + np.int32(y2) + np.int32(y3)) >> 3
+            out_cb[j, i], out_cr[j, i] = table_b[b, r, level], table_r[b, r, level]
+
+
 def apply_planes(lut: PlaneLut, planes: tuple[Codes, Codes, Codes], out: tuple[Codes, Codes, Codes]) -> None:
     """Grade 4:2:0 planes (luma, cb, cr) into `out` of the same shapes; the source is left alone."""
     y, cb, cr = planes
     if y.shape != (2 * cb.shape[0], 2 * cb.shape[1]) or cr.shape != cb.shape:
         raise ColourError("The kernel needs 4:2:0 planes of even size.")
-    frac_bits, level_shift = lut.bits_in - 5, lut.bits_in - 6
+    if lut.every is None:
+        _interpolate(lut, planes, out)
+    else:
+        over_rows(cb.shape[0], lambda a, b: _looked_up_rows(a, b, y, cb, cr, *lut.every, *out))
+
+
+def _interpolate(lut: PlaneLut, planes: tuple[Codes, Codes, Codes], out: tuple[Codes, Codes, Codes]) -> None:
+    frac_bits, level_shift = lut.bits_in - 6, lut.bits_in - 6
     spare = SPARE_BITS[lut.bits_out]
     over_rows(
-        cb.shape[0],
-        lambda a, b: _graded_rows(a, b, y, cb, cr, lut.luma, lut.chroma, frac_bits, level_shift, spare, *out),
+        planes[1].shape[0],
+        lambda a, b: _graded_rows(a, b, *planes, lut.luma, lut.chroma, frac_bits, level_shift, spare, *out),
     )
 
 

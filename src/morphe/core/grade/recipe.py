@@ -60,10 +60,10 @@ def from_json(data: Any) -> Grade:
         )
     try:
         return Grade(layers=tuple(_layer(item) for item in data["layers"]))
-    except (KeyError, TypeError, AttributeError) as error:
-        raise RecipeError("The recipe is damaged: a layer or step is incomplete; save it again.") from error
     except (ColourError, UnknownName) as error:
         raise RecipeError(f"The recipe cannot be used: {error}") from error
+    except (KeyError, TypeError, AttributeError, ValueError) as error:
+        raise RecipeError("The recipe is damaged: a layer or step is incomplete; save it again.") from error
 
 
 def _layer(item: dict[str, Any]) -> Layer:

@@ -159,10 +159,12 @@ class Convert(Step):
         return linear.astype(np.float32)
 
 
+UNBOUNDED = 1e6  # light may stay as bright as it is; a later step rolls it in
+
+
 def _inside_gamut(linear: Linear) -> Linear:
-    """Compress only what the wider primaries left negative; bright light may stay above 1."""
-    peak = float(max(linear.max(initial=1.0), 1.0)) * 1.5
-    return compress_gamut(linear, threshold=0.85, peak=peak)
+    """Compress only what the wider primaries left negative."""
+    return compress_gamut(linear, threshold=0.85, peak=UNBOUNDED)
 
 
 @_step

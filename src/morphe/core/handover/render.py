@@ -105,6 +105,9 @@ class _Job:
         self.pixel_format = "yuv420p" if self.bits == 8 else "yuv420p10le"
         self.decoded: queue.Queue[Any] = queue.Queue(DEPTH)
         self.graded: queue.Queue[Any] = queue.Queue(DEPTH)
+        self.spare: queue.SimpleQueue[Any] = (
+            queue.SimpleQueue()
+        )  # frames that were encoded, to be filled again
         self.stop = threading.Event()
         self.failure: BaseException | None = None
 
@@ -153,7 +156,9 @@ class _Job:
         self._marks(source, target, stream)
         threads = [
             threading.Thread(target=self._guard, args=(self._decode, source, video), daemon=True),
-            threading.Thread(target=self._guard, args=(self._encode, target, stream), daemon=True),
+            threading.Thread(
+                target=self._guard, args=(self._encode, target, stream, lut is not None), daemon=True
+            ),
         ]
         for thread in threads:
             thread.start()
@@ -217,12 +222,20 @@ class _Job:
     def _graded(self, frame: Any, lut: PlaneLut) -> Any:
         planes = to_420(planes_from_frame(frame, self.info), bits=lut.bits_in)
         height, width = planes[0].shape
-        out = av.VideoFrame(width, height, self.pixel_format)
+        out = self._empty_frame(width, height)
         apply_planes(lut, planes, _writable_planes(out, 8 if self.bits == 8 else 16))
         out.pts, out.time_base = frame.pts, frame.time_base
         return out
 
-    def _encode(self, target: Any, stream: Any) -> None:
+    def _empty_frame(self, width: int, height: int) -> Any:
+        try:
+            frame = self.spare.get_nowait()
+        except queue.Empty:
+            return av.VideoFrame(width, height, self.pixel_format)
+        frame.make_writable()  # gives it memory of its own again, should the encoder still hold it
+        return frame
+
+    def _encode(self, target: Any, stream: Any, keep: bool) -> None:
         for item in self._take_all(self.graded):
             if isinstance(item, av.Packet):
                 for packet in self.sound.pass_on(item):
@@ -232,6 +245,8 @@ class _Job:
             item.color_primaries = item.color_trc = BT709_TAG
             item.pict_type = 0  # the encoder chooses its own
             target.mux(stream.encode(item))
+            if keep:
+                self.spare.put(item)
         if self.stop.is_set():
             return
         target.mux(stream.encode(None))
@@ -265,6 +280,7 @@ class _Job:
         stream.pix_fmt = self.pixel_format
         stream.options = dict(self.preset.options)
         context = stream.codec_context
+        context.thread_type = "FRAME"  # slices would cost a tenth of the speed and some of the quality
         context.time_base = stream.time_base = video.time_base
         context.color_range, context.colorspace = NARROW_TAG, BT709_TAG
         context.color_primaries = context.color_trc = BT709_TAG

@@ -1,0 +1,21 @@
+"""All figures that this project claims: `python -m bench [colour|render|preview]`."""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+
+from bench import colour, preview, render
+
+BENCHES = {"render": render.run, "preview": preview.run, "colour": colour.run}
+
+
+def main(names: list[str]) -> None:
+    cache = Path(".cache/bench")
+    cache.mkdir(parents=True, exist_ok=True)
+    for name in names or list(BENCHES):
+        BENCHES[name](cache)
+
+
+if __name__ == "__main__":
+    main(sys.argv[1:])

@@ -1,0 +1,123 @@
+"""Speed of what a person waits for: the live picture, taking in a clip, and a long list of clips."""
+
+from __future__ import annotations
+
+import os
+import subprocess
+import sys
+import tempfile
+import time
+from pathlib import Path
+
+import numpy as np
+
+from bench.footage import DEMO
+from morphe.core.footage.judging import judging_frames
+from morphe.core.footage.probe import probe
+from morphe.core.grade.grade import Grade
+from morphe.core.grade.steps import Balance, Convert, Exposure, Saturation
+from morphe.core.handover.preview import graded_still, jpeg, marks, scope_pictures
+from morphe.core.handover.report import read_clip
+from morphe.core.standins.cameras import Exposure as Filmed
+from morphe.core.standins.cameras import film, record
+from morphe.core.standins.demo import DEMO_CLIPS, render_scene
+
+CHANGES = 200
+LONG_S, FPS = 60, 25
+
+
+def preview() -> None:
+    """Print how long new parameters take to become a picture with all scopes and marks."""
+    frame = judging_frames(probe(DEMO / DEMO_CLIPS[-1].name))[0].encoded
+    times = []
+    for number in range(CHANGES):
+        grade = Grade.of(
+            Convert(profile="log-lifted"),
+            Exposure(stops=number / CHANGES),
+            Balance(warmth=10 + number / 10),
+            Saturation(amount=8),
+        )
+        started = time.perf_counter()
+        picture = graded_still(frame, grade)
+        jpeg(picture)
+        scope_pictures(picture)
+        marks(picture)
+        times.append(1000 * (time.perf_counter() - started))
+    middle, high = np.percentile(times[10:], [50, 95])
+    print(f"Preview at {frame.shape[1]}×{frame.shape[0]}: median {middle:.0f} ms, p95 {high:.0f} ms")
+
+
+def _long_clip(cache: Path) -> Path:
+    path = cache / "intake-60s.mp4"
+    if not path.exists():
+        generator = np.random.default_rng(3)
+        stills = [render_scene("sluice-round", t, width=1920, height=1080) for t in np.linspace(0, 3.9, 10)]
+        shots = [film(s, Filmed(profile="log-mild"), generator) for s in stills]
+        frames = (shots[i * len(shots) // (LONG_S * FPS)] for i in range(LONG_S * FPS))
+        record(frames, path, Filmed(bits_per_pixel=0.25))
+    return path
+
+
+def intake(cache: Path) -> None:
+    """Print how long a clip of a minute takes from the file to the first proposals."""
+    path = _long_clip(cache)
+    read_clip(path)
+    started = time.perf_counter()
+    read_clip(path)
+    seconds = time.perf_counter() - started
+    print(f"Intake of {LONG_S} s 1080p ({path.stat().st_size / 1e6:.0f} MB): {seconds:.2f} s")
+
+
+PAGES = """
+import time, django
+django.setup()
+from datetime import date
+from django.core.management import call_command
+from django.db import connection
+from django.test import Client
+from django.test.utils import CaptureQueriesContext
+call_command("migrate", verbosity=0)
+from morphe.web.bench.models import GradeVersion
+from morphe.web.clips.models import Clip, JudgingFrame
+from morphe.web.outings.models import Outing
+outing = Outing.objects.create(name="Many clips", date=date(2026, 5, 1))
+def add(first, end):
+    for n in range(first, end):
+        clip = Clip.objects.create(outing=outing, title=f"clip-{n}.mp4", sha256=str(n), size_bytes=1, state="ready",
+            info={"width": 1920, "height": 1080, "rotation": 0, "fps": 25, "variable_rate": False,
+                  "bit_depth": 8, "duration_s": 4.0, "frames": 100},
+            profile={"name": "std-709", "kind": "standard", "confidence": 0.9, "evidence": []})
+        clip.version = GradeVersion.objects.create(clip=clip, grade={"layers": []}, change="Brought in")
+        clip.save()
+        JudgingFrame.objects.create(clip=clip, number=0, role="first", time_s=0.3)
+for count, first in ((100, 0), (1000, 100)):
+    add(first, count)
+    for address in ("/", "/clips/", "/hand-over/", "/logbook/"):
+        Client().get(address)
+        times = []
+        for _ in range(5):
+            started = time.perf_counter()
+            with CaptureQueriesContext(connection) as queries:
+                answer = Client().get(address)
+            times.append(1000 * (time.perf_counter() - started))
+        assert answer.status_code == 200
+        print(f"  {address} with {count} clips: {sorted(times)[2]:.0f} ms, {len(queries)} queries")
+"""
+
+
+def pages() -> None:
+    """Print the server time of every listing page with many clips."""
+    print("Pages (median of five)", flush=True)
+    with tempfile.TemporaryDirectory() as home:
+        environment = {
+            **os.environ,
+            "MORPHE_HOME": home,
+            "DJANGO_SETTINGS_MODULE": "morphe.web.settings.test",
+        }
+        subprocess.run([sys.executable, "-c", PAGES], env=environment, check=True)
+
+
+def run(cache: Path) -> None:
+    preview()
+    intake(cache)
+    pages()
