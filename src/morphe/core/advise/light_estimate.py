@@ -28,6 +28,7 @@ BANDS = ((20, 60, 0.25), (60, 88, 0.35), (88, 99, 0.40))  # luminance percentile
 BIN = 0.04
 REACH = 1.8  # the plane of log2 ratios spans this much to either side
 NEAR_STOPS = 0.2
+ONE_COLOUR_STOPS = 0.25
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -60,7 +61,7 @@ def _usable(frame: Linear) -> Float:
 
 
 def _minkowski(values: Float, power: float = 6.0) -> Float:
-    scale = values.max()
+    scale = max(float(values.max()), 1e-9)
     return scale * np.power(np.power(values / scale, power).mean(axis=0), 1 / power)
 
 
@@ -78,6 +79,12 @@ def _grey_edge(frames: Sequence[Linear]) -> Float:
 
 def _ratios(rgb: Float) -> Float:
     return np.log2(np.maximum(rgb[..., [0, 2]], 1e-6) / np.maximum(rgb[..., 1:2], 1e-6))
+
+
+def _one_colour(ratios: Float) -> bool:
+    """Whether one colour fills the frame: sea, sky or leaves then pass for neutral under a coloured light."""
+    low, high = np.percentile(ratios, [10, 90], axis=0)
+    return bool((high - low).max() < ONE_COLOUR_STOPS)
 
 
 def _votes(pixels: Linear) -> Float:
@@ -123,6 +130,8 @@ def estimate_light(frames: Sequence[Linear]) -> LightEstimate:
     near = float((np.abs(_ratios(pixels) - found).max(axis=1) < NEAR_STOPS).mean())
     spread = float(np.linalg.norm(classical - np.median(classical, axis=0), axis=1).mean())
     confidence = float(np.clip((near - 0.07) / 0.20, 0, 1) * np.clip(1.35 - spread / 0.5, 0, 1))
+    if _one_colour(_ratios(pixels)):
+        confidence = 0.0
     return LightEstimate(
         warmth=warmth, tint=duv, share=near, disagreement_stops=spread, confidence=confidence
     )

@@ -238,7 +238,7 @@ def probe(path: Path | str) -> SignalInfo:
                 rate = Fraction(measured).limit_denominator(1001)
         return SignalInfo(
             path=path,
-            codec=codec.name,
+            codec=codec.codec.canonical_name,
             container="mov" if path.suffix.lower() == ".mov" else _container_name(container.format.name),
             width=frame.width,
             height=frame.height,
@@ -251,7 +251,7 @@ def probe(path: Path | str) -> SignalInfo:
             chroma=layout.chroma,
             bitrate=int(stream.bit_rate or path.stat().st_size * 8 / max(timing.duration_s, 0.04)),
             assumed=_assumptions(frame.height, tags),
-            audio=audio.codec_context.name if audio and audio.codec_context else None,
+            audio=audio.codec_context.codec.canonical_name if audio and audio.codec_context else None,
             creation_time=metadata.get("creation_time"),
             timecode=metadata.get("timecode"),
             pixel_aspect=Fraction(stream.sample_aspect_ratio or 1) or Fraction(1),

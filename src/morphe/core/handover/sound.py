@@ -20,7 +20,7 @@ class Sound:
         self._copied: dict[int, Any] = {}
         self._encoded: dict[int, Any] = {}
         for stream in self.inputs:
-            if stream.codec_context.name in COPIED:
+            if stream.codec_context.codec.canonical_name in COPIED:
                 self._copied[stream.index] = target.add_stream_from_template(stream)
             else:
                 track = target.add_stream("aac", rate=stream.codec_context.sample_rate)
