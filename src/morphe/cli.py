@@ -27,6 +27,7 @@ from morphe.core.measure.readings import measure
 __all__ = ["main"]
 
 MENDABLE = 2
+LATER = ("match", "plan")
 
 
 class _Parser(argparse.ArgumentParser):
@@ -62,9 +63,8 @@ def _arguments() -> argparse.ArgumentParser:
     make.add_argument("--out", type=Path, required=True)
     make.add_argument("--cube", type=Path)
     make.add_argument("--preset", default="web", metavar=f"{{{','.join(PRESETS)}}}")
-    for name in ("match", "plan"):
-        later = commands.add_parser(name, help="arrives with a later version", add_help=False)
-        later.add_argument("rest", nargs=argparse.REMAINDER)
+    for name in LATER:
+        commands.add_parser(name, help="arrives with a later version", add_help=False)
     return parser
 
 
@@ -191,7 +191,9 @@ def _lines(value: Any, indent: int = 0) -> list[str]:
 
 def main(argv: Sequence[str] | None = None) -> int:
     """Run one command; 0 when done, 2 with one sentence when the person can mend it."""
-    args = _arguments().parse_args(argv)
+    words = list(sys.argv[1:] if argv is None else argv)
+    # What is not there yet is refused whatever is asked of it.
+    args = _arguments().parse_args(words[:1] if words[:1] and words[0] in LATER else words)
     commands = {"probe": _probe, "measure": _measure, "correct": _correct, "render": _render}
     try:
         result = commands.get(args.command, _later)(args)

@@ -52,7 +52,7 @@ def _body(request: HttpRequest) -> dict[str, Any]:
 def choose(request: HttpRequest) -> HttpResponse:
     """Open the Bench with the clip that waits for a decision, or the first."""
     clips = Clip.objects.ready().select_related("version")
-    waiting = clips.filter(version__parent=None).first() or clips.first()
+    waiting = clips.undecided().first() or clips.first()
     return redirect("bench-clip", waiting.pk) if waiting else render(request, "bench/empty.html")
 
 

@@ -21,6 +21,20 @@ class ClipQuerySet(models.QuerySet["Clip"]):
     def ready(self) -> ClipQuerySet:
         return self.filter(state=Clip.State.READY)
 
+    def usable(self) -> ClipQuerySet:
+        return self.exclude(state=Clip.State.FAILED)
+
+    def decided(self) -> ClipQuerySet:
+        """Ready clips that wait for nothing; see `Clip.is_decided`."""
+        return self.ready().filter(models.Q(version__parent__isnull=False) | models.Q(proposals=0))
+
+    def undecided(self) -> ClipQuerySet:
+        return self.ready().filter(version__parent=None, proposals__gt=0)
+
+    def matching(self, words: str) -> ClipQuerySet:
+        """Clips whose title or camera holds the words."""
+        return self.filter(models.Q(title__icontains=words) | models.Q(camera__name__icontains=words))
+
 
 class Clip(models.Model):
     """One clip: its untouched file, its facts, readings and advice as values."""
@@ -46,6 +60,7 @@ class Clip(models.Model):
     readings = models.JSONField(default=dict)
     rungs = models.JSONField(default=list)
     proposal = models.JSONField(default=dict)  # the grade of "accept all", as recipe JSON
+    proposals = models.PositiveSmallIntegerField(default=0)  # how many rungs propose something
     lost = models.JSONField(default=list)
     outside_nominal = models.BooleanField(default=False)
     version = models.ForeignKey(
@@ -71,6 +86,15 @@ class Clip(models.Model):
     @property
     def is_ready(self) -> bool:
         return self.state == self.State.READY
+
+    @property
+    def is_decided(self) -> bool:
+        """Whether the person has set something, or nothing was proposed."""
+        return self.is_corrected or not self.proposals
+
+    @property
+    def is_corrected(self) -> bool:
+        return self.version is not None and self.version.parent_id is not None
 
     @property
     def is_busy(self) -> bool:

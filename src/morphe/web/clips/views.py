@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from django.contrib import messages
+from django.core.paginator import Paginator
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
@@ -17,16 +18,23 @@ from morphe.web.clips.services.cards import card_of
 from morphe.web.clips.services.remove import remove_clip
 from morphe.web.outings.services.current import current_outing
 
+PAGE = 60
+
 
 @require_GET
 def listing(request: HttpRequest) -> HttpResponse:
     outing = current_outing()
-    cards = [card_of(c) for c in outing.clips.for_listing()]
+    words = request.GET.get("q", "").strip()
+    clips = outing.clips.for_listing().matching(words).order_by("-pk")
+    page = Paginator(clips, PAGE).get_page(request.GET.get("page"))
+    cards = [card_of(c) for c in page]
     context = {
         "outing": outing,
+        "page": page,
+        "words": words,
         "cards": cards,
         "busy": any(c.clip.is_busy for c in cards),
-        "sources": [c.clip for c in cards if c.clip.version and c.clip.version.parent_id],
+        "sources": [c.clip for c in cards if c.clip.is_corrected],
     }
     return render(request, "clips/_cards.html" if request.htmx else "clips/listing.html", context)
 

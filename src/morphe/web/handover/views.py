@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from django.contrib import messages
+from django.core.paginator import Paginator
 from django.http import FileResponse, Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
@@ -15,6 +16,8 @@ from morphe.web.handover.services.estimate import offer_of, pixel_rate
 from morphe.web.handover.services.queue import queue_hand_over, stop_hand_over
 from morphe.web.outings.services.current import current_outing
 
+PAGE = 60
+
 
 @require_GET
 def show(request: HttpRequest) -> HttpResponse:
@@ -25,9 +28,10 @@ def show(request: HttpRequest) -> HttpResponse:
     if request.htmx and request.htmx.target == "queue":
         return render(request, "handover/_queue.html", context)
     rate = pixel_rate()
-    clips = current_outing().clips.for_listing().ready()
+    page = Paginator(current_outing().clips.for_listing().ready(), PAGE).get_page(request.GET.get("page"))
     context |= {
-        "offers": [offer_of(c, preset, rate=rate) for c in clips],
+        "page": page,
+        "offers": [offer_of(c, preset, rate=rate) for c in page],
         "presets": PRESETS.values(),
         "preset": preset,
     }

@@ -8,15 +8,16 @@ from morphe.web.handover.models import HandOver
 from morphe.web.logbook.models import LogEntry
 from morphe.web.outings.services.current import current_outing, standing
 
+TILES = 12
+
 
 @require_GET
 def today(request: HttpRequest) -> HttpResponse:
     outing = current_outing()
-    clips = list(outing.clips.for_listing())
     context = {
         "outing": outing,
-        "clips": clips,
-        "standing": standing(clips),
+        "clips": outing.clips.for_listing()[:TILES],
+        "standing": standing(outing),
         "jobs": [j for j in HandOver.objects.select_related("clip")[:20] if j.is_active],
         "entries": LogEntry.objects.filter(outing=outing).select_related("clip")[:5],
     }

@@ -111,8 +111,8 @@ HUEY = {
 }  # fmt: skip
 
 # A running job whose heartbeat is older than this was left by a worker that died.
-JOB_STALE_S = 12
-JOB_BEAT_S = 2
+JOB_STALE_S = float(os.environ.get("MORPHE_JOB_STALE_S", 12))
+JOB_BEAT_S = min(2.0, JOB_STALE_S / 4)
 
 USE_TZ = True
 TIME_ZONE = os.environ.get("TZ") or "UTC"

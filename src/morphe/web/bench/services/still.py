@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import base64
 import time
-from threading import Lock
+from functools import lru_cache
 from typing import Any
 
 from morphe.core.errors import ColourError
@@ -23,10 +23,6 @@ from morphe.web.clips.services.storage import load_picture
 
 __all__ = ["before_jpeg", "frame_of", "light_up_png", "probe_at", "still_json"]
 
-_latest: dict[int, tuple[int, Encoded]] = {}  # clip -> frame number and its last graded picture
-_lock = Lock()
-KEPT = 8
-
 
 def frame_of(clip: Clip, number: int) -> JudgingFrame:
     """A judging frame by its number."""
@@ -36,22 +32,13 @@ def frame_of(clip: Clip, number: int) -> JudgingFrame:
     return frame
 
 
-def _remember(clip_id: int, number: int, graded: Encoded) -> None:
-    with _lock:
-        _latest.pop(clip_id, None)
-        _latest[clip_id] = (number, graded)
-        while len(_latest) > KEPT:
-            _latest.pop(next(iter(_latest)))
+@lru_cache(maxsize=8)
+def _graded_picture(path: str, grade: Grade) -> Encoded:
+    return graded_still(load_picture(path), grade)
 
 
 def _graded(clip: Clip, number: int, grade: Grade) -> Encoded:
-    with _lock:
-        kept = _latest.get(clip.pk)
-    if kept and kept[0] == number:
-        return kept[1]
-    graded = graded_still(load_picture(frame_of(clip, number).picture.path), grade)
-    _remember(clip.pk, number, graded)
-    return graded
+    return _graded_picture(frame_of(clip, number).picture.path, grade)
 
 
 def _packed(array: Any) -> dict[str, Any]:
@@ -61,8 +48,7 @@ def _packed(array: Any) -> dict[str, Any]:
 def still_json(clip: Clip, number: int, grade: Grade) -> dict[str, Any]:
     """Grade a judging frame and give picture, scopes and marks for the page."""
     started = time.perf_counter()
-    graded = graded_still(load_picture(frame_of(clip, number).picture.path), grade)
-    _remember(clip.pk, number, graded)
+    graded = _graded(clip, number, grade)
     shown = scope_pictures(graded)
     return {
         "picture": "data:image/jpeg;base64," + base64.b64encode(jpeg(graded)).decode(),

@@ -32,6 +32,7 @@ class Migration(migrations.Migration):
                 ('readings', models.JSONField(default=dict)),
                 ('rungs', models.JSONField(default=list)),
                 ('proposal', models.JSONField(default=dict)),
+                ('proposals', models.PositiveSmallIntegerField(default=0)),
                 ('lost', models.JSONField(default=list)),
                 ('outside_nominal', models.BooleanField(default=False)),
                 ('created', models.DateTimeField(auto_now_add=True)),

@@ -25,7 +25,6 @@ class Card:
     evidence: str
     word: str
     icon: str
-    proposals: int
 
 
 def _stage(clip: Clip) -> tuple[str, str]:
@@ -35,10 +34,9 @@ def _stage(clip: Clip) -> tuple[str, str]:
         return "Being read", "hourglass-split"
     if any(h.is_done for h in clip.hand_overs.all()):
         return "Handed over", "box-arrow-up-right"
-    if clip.version and clip.version.parent_id:
+    if clip.is_corrected:
         return "Corrected", "check-circle-fill"
-    proposed = sum(1 for r in clip.rungs if r["applied"])
-    return ("Proposals wait", "arrow-right-circle") if proposed else ("Good as it is", "check-circle")
+    return ("Good as it is", "check-circle") if clip.is_decided else ("Proposals wait", "arrow-right-circle")
 
 
 def card_of(clip: Clip) -> Card:
@@ -62,5 +60,4 @@ def card_of(clip: Clip) -> Card:
         evidence="; ".join(profile.get("evidence", [])),
         word=word,
         icon=icon,
-        proposals=sum(1 for r in clip.rungs if r["applied"]),
     )

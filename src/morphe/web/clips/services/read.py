@@ -80,6 +80,7 @@ def _keep(clip: Clip, reading: Reading, *, first: bool = True) -> None:
     clip.readings = reading.before.as_json()
     clip.rungs = [_rung_json(r) for r in advice.rungs]
     clip.proposal = recipe.to_json(advice.grade)
+    clip.proposals = sum(r.applied for r in advice.rungs)
     clip.lost = list(advice.lost)
     clip.outside_nominal = reading.outside_nominal
     clip.state, clip.problem = Clip.State.READY, ""

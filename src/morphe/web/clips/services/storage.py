@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 import io
-from collections import OrderedDict
+from functools import lru_cache
 from pathlib import Path
-from threading import Lock
 
 import numpy as np
 from django.core.files.base import ContentFile
@@ -13,10 +12,6 @@ from django.core.files.base import ContentFile
 from morphe.core.signal.arrays import Encoded
 
 __all__ = ["load_picture", "picture_file", "sized_for_web"]
-
-KEPT = 24  # pictures of about 6 MB each
-_cache: OrderedDict[str, Encoded] = OrderedDict()
-_lock = Lock()
 
 
 def picture_file(encoded: Encoded) -> ContentFile:
@@ -26,18 +21,11 @@ def picture_file(encoded: Encoded) -> ContentFile:
     return ContentFile(buffer.getvalue())
 
 
+@lru_cache(maxsize=24)  # pictures of about 6 MB each
 def load_picture(path: str) -> Encoded:
     """Read a stored picture, from memory if it was read before."""
-    with _lock:
-        if path in _cache:
-            _cache.move_to_end(path)
-            return _cache[path]
     picture = np.load(Path(path)).astype(np.float32)
     picture.setflags(write=False)
-    with _lock:
-        _cache[path] = picture
-        while len(_cache) > KEPT:
-            _cache.popitem(last=False)
     return picture
 
 

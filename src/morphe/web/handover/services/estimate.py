@@ -41,7 +41,7 @@ def offer_of(clip: Clip, preset: str, *, rate: float) -> Offer:
     seconds = pixels / rate
     size = pixels * PRESETS.get(preset).bits_per_pixel / 8
     checks = []
-    if not (clip.version and clip.version.parent_id):
+    if not clip.is_corrected:
         checks.append(("info-circle", "Nothing has been decided for this clip: it goes out as filmed."))
     if clip.profile.get("kind") in ("log", "flat", "hlg", "pq") and not _converts(clip):
         checks.append(("exclamation-triangle", f"It was filmed {clip.profile['kind']} and is not converted."))

@@ -18,6 +18,7 @@ from morphe.core.handover.render import Cancelled, Rendered, render
 from morphe.core.interchange.cube import cube_of, cube_text
 from morphe.web.handover.models import HandOver
 from morphe.web.logbook.services.record import record
+from morphe.web.shell.heartbeat import beating
 
 __all__ = ["run_hand_over"]
 
@@ -33,8 +34,10 @@ def run_hand_over(hand_over_id: int) -> None:
     if not claimed:
         return
     job = HandOver.objects.select_related("clip").get(pk=hand_over_id)
+    alive = HandOver.objects.filter(pk=hand_over_id, claim=claim, state=HandOver.State.RUNNING)
     try:
-        _deliver(job, claim)
+        with beating(lambda: alive.update(heartbeat=timezone.now())):
+            _deliver(job, claim)
     except Cancelled:
         _finish(job, claim, state=HandOver.State.CANCELLED)
     except MorpheError as error:
@@ -58,7 +61,7 @@ def _deliver(job: HandOver, claim: str) -> None:
             return True
         last = now
         row = HandOver.objects.filter(pk=job.pk, claim=claim, state=HandOver.State.RUNNING)
-        row.update(frames_done=done, frames_total=total, heartbeat=timezone.now())
+        row.update(frames_done=done, frames_total=total)
         # Gone or claimed by somebody else means that this run no longer counts.
         return bool(row.filter(stop_wanted=False).exists())
 

@@ -7,7 +7,6 @@ from dataclasses import dataclass
 from django.urls import reverse
 from django.utils import timezone
 
-from morphe.web.clips.models import Clip
 from morphe.web.handover.models import HandOver
 from morphe.web.outings.models import Outing
 
@@ -43,35 +42,33 @@ class Standing:
     next_reason: str
 
 
-def standing(clips: list[Clip]) -> Standing:
-    """Count what is done and name the next thing to do; `clips` come with versions and hand-overs."""
-    usable = [c for c in clips if c.state != Clip.State.FAILED]
-    read = [c for c in usable if c.is_ready]
-    decided = [c for c in read if c.version and c.version.parent_id]
-    delivered = [c for c in read if any(h.state == HandOver.State.DONE for h in c.hand_overs.all())]
-    total = len(usable)
+def standing(outing: Outing) -> Standing:
+    """Count what is done and name the next thing to do."""
+    clips = outing.clips.usable()
+    total, read = clips.count(), clips.ready().count()
+    decided = clips.decided().count()
+    delivered = clips.ready().filter(hand_overs__state=HandOver.State.DONE).distinct().count()
     stages = tuple(
-        Stage(label=label, done=len(done), total=total)
+        Stage(label=label, done=done, total=total)
         for label, done in (
-            ("Brought in", usable), ("Read", read), ("Corrected", decided), ("Handed over", delivered)
+            ("Brought in", total), ("Read", read), ("Decided", decided), ("Handed over", delivered)
         )
     )  # fmt: skip
-    if not usable:
+    if not total:
         step = ("Bring in clips", reverse("clips"), "Nothing has been brought in yet.")
-    elif len(read) < total:
-        step = ("Look at the clips", reverse("clips"), f"{total - len(read)} clips are still being read.")
-    elif waiting := [c for c in read if c not in decided]:
-        first = waiting[0]
+    elif read < total:
+        step = ("Look at the clips", reverse("clips"), f"{total - read} clips are still being read.")
+    elif first := clips.undecided().first():
         step = (
             f"Correct {first.title}",
             reverse("bench-clip", args=[first.pk]),
-            f"{len(waiting)} of {total} clips wait for a decision.",
+            f"{read - decided} of {total} clips wait for a decision.",
         )
-    elif len(delivered) < total:
+    elif delivered < total:
         step = (
             "Hand over",
             reverse("hand-over"),
-            f"{total - len(delivered)} corrected clips wait for delivery.",
+            f"{total - delivered} clips wait for delivery.",
         )
     else:
         step = ("Read the logbook", reverse("logbook"), "Every clip has been delivered.")

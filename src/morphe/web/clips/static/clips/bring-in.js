@@ -64,11 +64,3 @@ drop.addEventListener("drop", (event) => {
   drop.classList.remove("over");
   take(event.dataTransfer.files);
 });
-
-const search = document.querySelector("[data-search]");
-search.addEventListener("input", () => {
-  const wanted = search.value.toLowerCase();
-  for (const card of document.querySelectorAll(".card-clip")) {
-    card.hidden = !card.textContent.toLowerCase().includes(wanted);
-  }
-});

@@ -1,0 +1,280 @@
+"""The command line, by its contract: keys, exit codes, one sentence, nothing left behind."""
+
+import json
+import os
+import subprocess
+import sys
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from morphe.core.footage.probe import probe
+from morphe.core.footage.reader import frame_at
+from morphe.core.grade import recipe
+from morphe.core.grade.grade import Grade
+from morphe.core.grade.steps import STEPS, Exposure
+from morphe.core.signal.perception import delta_e_2000, encoded_to_lab
+from morphe.core.signal.profiles import PROFILES
+from tests.core.interchange.test_cube import through_ocio
+from tests.footage import ClipSpec, scene, write_clip, write_sound
+
+PROBE_KEYS = {
+    "codec", "container", "width", "height", "rotation", "fps", "variable_rate", "frames", "duration_s", "bit_depth",
+    "chroma", "bitrate", "range", "matrix", "primaries", "transfer", "assumed", "audio", "profile",
+}  # fmt: skip
+MEASURE_KEYS = {"frames", "luma", "channels", "cast", "saturation"}
+CORRECT_KEYS = {"profile", "steps", "before", "after", "out", "cube", "recipe", "frames", "seconds"}
+STEP_KEYS = {"step", "reading", "wanted", "value", "unit", "reason", "applied"}
+
+
+@pytest.fixture
+def log_clip(tmp_path):
+    """A clip in a mild log profile, with sound."""
+    linear = PROFILES.get("std-709").decode(scene(160, 96))
+    log = PROFILES.get("log-mild").encode(linear).astype(np.float32)
+    return write_clip(tmp_path / "log.mp4", ClipSpec(size=(160, 96), sound="aac"), lambda i: log)
+
+
+def refused(said, *words):
+    """Exit 2 and one line that says what and how."""
+    assert said.code == 2
+    assert said.out == ""
+    assert said.err.count("\n") == 1
+    assert "Traceback" not in said.err
+    for word in words:
+        assert word in said.err
+
+
+# --- what is said ----------------------------------------------------------------------------------
+
+
+def test_given_a_clip_when_probed_then_every_key_of_the_contract_is_there(morphe, plain_clip):
+    said = morphe("probe", plain_clip, "--json")
+
+    data = said.json
+    assert said.code == 0
+    assert said.err == ""
+    assert set(data) == PROBE_KEYS
+    assert (data["codec"], data["container"], data["width"], data["height"]) == ("h264", "mp4", 160, 96)
+    assert (data["fps"], data["frames"], data["bit_depth"], data["chroma"]) == (25.0, 20, 8, "4:2:0")
+    assert (data["range"], data["matrix"], data["audio"]) == ("narrow", "bt709", "aac")
+    assert set(data["profile"]) == {"name", "kind", "confidence", "evidence"}
+    assert 0 <= data["profile"]["confidence"] <= 1
+
+
+def test_given_a_clip_when_measured_then_keys_and_frames_are_those_of_the_contract(morphe, plain_clip):
+    data = morphe("measure", plain_clip, "--json").json
+
+    assert set(data) == MEASURE_KEYS
+    assert set(data["luma"]) == {"p01", "p50", "p99", "below_0_pct", "above_100_pct"}
+    assert set(data["channels"]) == {"r", "g", "b"}
+    assert set(data["cast"]) == {"cb", "cr", "neutral_share_pct"}
+    assert set(data["saturation"]) == {"p50", "p95", "outside_pct"}
+    assert 1 <= len(data["frames"]) <= 3
+
+
+def test_given_a_known_frame_when_measured_then_its_levels_are_told(morphe, tmp_path):
+    level = lambda i: np.full((64, 96, 3), 0.1 * i, np.float32)  # noqa: E731
+    clip = write_clip(tmp_path / "steps.mp4", ClipSpec(frames=8), level)
+
+    data = morphe("measure", clip, "--at", 0.2, "--json").json
+
+    assert data["frames"] == [0.2]
+    assert data["luma"]["p50"] == pytest.approx(50, abs=0.3)
+    assert data["cast"] == {"cb": 0, "cr": 0, "neutral_share_pct": 100}
+
+
+def test_given_super_white_when_measured_then_it_is_counted(morphe, tmp_path):
+    def picture(index):
+        out = np.full((64, 96, 3), 0.5, np.float32)
+        out[:16] = 1.06
+        return out
+
+    data = morphe("measure", write_clip(tmp_path / "super.mp4", ClipSpec(), picture), "--json").json
+
+    assert data["luma"]["above_100_pct"] == pytest.approx(25, abs=0.5)
+    assert data["saturation"]["outside_pct"] == pytest.approx(25, abs=0.5)
+
+
+def test_given_no_json_flag_when_asked_then_the_same_is_said_in_lines(morphe, plain_clip):
+    said = morphe("probe", plain_clip)
+
+    assert "codec: h264" in said.out
+    assert "bit_depth: 8" in said.out
+
+
+# --- correct and render ----------------------------------------------------------------------------
+
+
+def test_given_a_log_clip_when_corrected_then_clip_cube_recipe_and_report_agree(morphe, log_clip, tmp_path):
+    out, cube, written = (tmp_path / f"result.{e}" for e in ("mp4", "cube", "json"))
+    source = log_clip.read_bytes()
+
+    said = morphe("correct", log_clip, "--profile", "log-mild", "--out", out, "--cube", cube, "--recipe", written,
+                  "--json")  # fmt: skip
+
+    data = said.json
+    assert said.code == 0
+    assert set(data) >= CORRECT_KEYS
+    assert [s["step"] for s in data["steps"]] == list(STEPS)
+    assert all(set(s) == STEP_KEYS for s in data["steps"])
+    assert set(data["before"]) == set(data["after"]) == MEASURE_KEYS
+    assert (data["out"], data["cube"], data["recipe"]) == (str(out), str(cube), str(written))
+    assert data["frames"] == probe(out).frames == 12
+    grade = recipe.from_text(written.read_text())
+    assert [s.key for s in grade.steps()] == [s["step"] for s in data["steps"] if s["applied"]]
+    original = frame_at(probe(log_clip), 0.2).encoded()
+    through_file = through_ocio(cube, np.clip(original, 0, 1).reshape(-1, 3)).reshape(original.shape)
+    shown = frame_at(probe(out), 0.2).encoded()
+    assert delta_e_2000(encoded_to_lab(through_file), encoded_to_lab(shown)).mean() < 1.0
+    assert log_clip.read_bytes() == source
+
+
+def test_given_nothing_to_write_when_corrected_then_the_proposals_are_told(morphe, log_clip, tmp_path):
+    before = sorted(tmp_path.iterdir())
+
+    data = morphe("correct", log_clip, "--json").json
+
+    assert (data["out"], data["cube"], data["recipe"]) == (None, None, None)
+    assert sorted(tmp_path.iterdir()) == before
+
+
+def test_given_a_recipe_when_rendered_then_the_file_and_figures_are_there(morphe, plain_clip, tmp_path):
+    written, out, cube = tmp_path / "r.json", tmp_path / "out.mp4", tmp_path / "out.cube"
+    written.write_text(recipe.to_text(Grade.of(Exposure(stops=0.5))))
+
+    said = morphe("render", plain_clip, "--recipe", written, "--out", out, "--cube", cube, "--preset", "fine",
+                  "--json")  # fmt: skip
+
+    assert said.json.keys() >= {"out", "frames", "seconds", "fps"}
+    assert probe(out).frames == said.json["frames"] == 20
+    assert cube.read_text().startswith("TITLE")
+    brighter = frame_at(probe(out), 0).encoded().mean() - frame_at(probe(plain_clip), 0).encoded().mean()
+    assert brighter > 0.04
+
+
+def test_given_the_same_clip_twice_when_corrected_then_the_same_is_proposed(morphe, plain_clip):
+    first, second = (morphe("correct", plain_clip, "--json").json for _ in range(2))
+
+    assert first["steps"] == second["steps"]
+    assert first["after"] == second["after"]
+
+
+def test_given_the_installed_command_when_run_then_only_json_is_on_standard_output(plain_clip):
+    command = [str(Path(sys.executable).parent / "morphe"), "measure", str(plain_clip), "--json"]
+
+    done = subprocess.run(command, capture_output=True, text=True, check=True)
+
+    assert set(json.loads(done.stdout)) == MEASURE_KEYS
+    assert done.stderr == ""
+
+
+# --- refusals --------------------------------------------------------------------------------------
+
+COMMANDS = [("probe",), ("measure",), ("correct",), ("render", "--recipe", "r.json", "--out", "out.mp4")]
+
+
+@pytest.fixture
+def broken(tmp_path):
+    """Files that are no usable clip, and a recipe beside them."""
+    (tmp_path / "r.json").write_text(recipe.to_text(Grade()))
+    (tmp_path / "empty.mp4").touch()
+    (tmp_path / "letter.mp4").write_text("Dear all,\n" * 100)
+    whole = write_clip(tmp_path / "whole.mp4", ClipSpec(frames=40))
+    (tmp_path / "cut.mp4").write_bytes(whole.read_bytes()[: whole.stat().st_size // 2])
+    write_sound(tmp_path / "song.mp4")
+    return tmp_path
+
+
+@pytest.mark.parametrize("command", COMMANDS, ids=lambda c: c[0])
+@pytest.mark.parametrize("name", ["missing.mp4", "empty.mp4", "letter.mp4", "cut.mp4", "song.mp4", "."])
+def test_given_no_usable_clip_when_anything_is_asked_then_one_line_says_so(morphe, broken, monkeypatch, command, name):
+    monkeypatch.chdir(broken)
+    before = sorted(broken.iterdir())
+
+    refused(morphe(command[0], name, *command[1:], "--json"))
+
+    assert sorted(broken.iterdir()) == before
+
+
+@pytest.mark.parametrize(
+    ("text", "word"), [("no", "JSON"), ("{}", "not a Morphe recipe"), ("\udcff", "not a recipe"), (None, "no readable recipe")]
+)
+def test_given_an_unusable_recipe_when_rendered_then_one_line_says_so(morphe, plain_clip, tmp_path, text, word):
+    written, out = tmp_path / "r.json", tmp_path / "out.mp4"
+    if text is not None:
+        written.write_bytes(text.encode("utf-8", "surrogateescape"))
+
+    refused(morphe("render", plain_clip, "--recipe", written, "--out", out, "--json"), word)
+
+    assert not out.exists()
+
+
+@pytest.mark.parametrize("at", ["-1", "0.8", "1000", "nan"])
+def test_given_a_time_outside_when_measured_then_it_is_refused(morphe, plain_clip, at):
+    refused(morphe("measure", plain_clip, f"--at={at}", "--json"), "0.80 s")
+
+
+@pytest.mark.parametrize(
+    ("words", "expected"),
+    [
+        (("--water", "auto"), "--water off"),
+        (("--profile", "secret"), "log-mild"),
+        (("--nonsense",), "--nonsense"),
+        (("--out", "no/such/folder/out.mp4"), "folder"),
+    ],
+)
+def test_given_a_wish_that_cannot_be_met_when_corrected_then_it_is_refused(morphe, plain_clip, words, expected):
+    refused(morphe("correct", plain_clip, *words, "--json"), expected)
+
+
+def test_given_outputs_that_would_hurt_when_corrected_then_they_are_refused_before_work(morphe, tmp_path):
+    clip = write_clip(tmp_path / "clip.mp4")
+    before = clip.read_bytes()
+
+    refused(morphe("correct", clip, "--out", clip), "source itself")
+    refused(morphe("correct", clip, "--recipe", clip), "source itself")
+    refused(morphe("correct", clip, "--out", tmp_path / "a", "--cube", tmp_path / "a"), "same name")
+
+    assert clip.read_bytes() == before
+    assert len(list(tmp_path.iterdir())) == 1
+
+
+@pytest.mark.skipif(os.geteuid() == 0, reason="the administrator may write everywhere")
+def test_given_a_folder_without_leave_when_corrected_then_it_is_refused(morphe, plain_clip, tmp_path):
+    tmp_path.chmod(0o500)
+
+    refused(morphe("correct", plain_clip, "--out", tmp_path / "out.mp4"), "cannot be written")
+
+
+def test_given_unknown_presets_and_later_parts_when_asked_then_they_are_refused(morphe, plain_clip, tmp_path):
+    written = tmp_path / "r.json"
+    written.write_text(recipe.to_text(Grade()))
+
+    refused(morphe("render", plain_clip, "--recipe", written, "--out", tmp_path / "o.mp4", "--preset", "x"), "web")
+    refused(morphe("match", plain_clip, "--to", plain_clip, "--out", tmp_path / "o.mp4"), "not part of this version")
+    refused(morphe("plan", "--json"), "not part of this version")
+    refused(morphe(), "required")
+
+
+def test_given_a_disk_that_fills_up_when_rendered_then_one_line_says_so_and_nothing_is_left(tmp_path):
+    clip = write_clip(tmp_path / "clip.mp4", ClipSpec(size=(320, 180), frames=60),
+                      lambda i: np.random.default_rng(i).uniform(0, 1, (180, 320, 3)).astype(np.float32))  # fmt: skip
+    out = tmp_path / "out.mp4"
+    limited = (  # a file-size limit makes the write fail as a full disk does
+        "import resource, signal, sys; signal.signal(signal.SIGXFSZ, signal.SIG_IGN); "
+        "resource.setrlimit(resource.RLIMIT_FSIZE, (60000, 60000)); "
+        "from morphe.cli import main; sys.exit(main(sys.argv[1:]))"
+    )
+
+    done = subprocess.run(
+        [sys.executable, "-c", limited, "correct", str(clip), "--out", str(out), "--json"],
+        capture_output=True, text=True, env={**os.environ, "NUMBA_CACHE_DIR": str(tmp_path / "numba")},
+    )  # fmt: skip
+
+    assert done.returncode == 2
+    assert done.stderr.count("\n") == 1
+    assert "Traceback" not in done.stderr
+    assert not out.exists()
+    assert not list(tmp_path.glob(".*"))

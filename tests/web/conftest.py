@@ -1,0 +1,61 @@
+"""An outing with clips that were really read, in a media root of its own."""
+
+from __future__ import annotations
+
+import shutil
+from datetime import date
+from pathlib import Path
+
+import numpy as np
+import pytest
+from django.test import Client
+
+from morphe.core.signal.profiles import PROFILES
+from morphe.web.clips.models import Clip
+from morphe.web.clips.services.bring_in import bring_in_path
+from morphe.web.clips.services.read import read_and_keep
+from morphe.web.outings.models import Outing
+from tests.footage import ClipSpec, scene, write_clip
+
+
+@pytest.fixture(scope="session")
+def log_file(tmp_path_factory):
+    """A clip in a lifted log profile."""
+    linear = PROFILES.get("std-709").decode(scene(192, 108))
+    log = PROFILES.get("log-lifted").encode(linear).astype(np.float32)
+    return write_clip(
+        tmp_path_factory.mktemp("log") / "marsh.mp4", ClipSpec(size=(192, 108), frames=40, sound="aac"), lambda i: log
+    )
+
+
+@pytest.fixture(autouse=True)
+def media(settings, tmp_path):
+    settings.MEDIA_ROOT = tmp_path / "media"
+    return settings.MEDIA_ROOT
+
+
+@pytest.fixture
+def outing(db):
+    return Outing.objects.create(name="Test day", place="Wrenfleet", date=date(2026, 5, 1))
+
+
+def brought_in(outing: Outing, path: Path, title: str = "") -> Clip:
+    """A clip brought in and read, as the worker does it."""
+    if title:
+        path = Path(shutil.copy(path, path.parent / title))
+        with path.open("ab") as stream:  # another file to the eye of the duplicate check
+            stream.write(title.encode())
+    clip = bring_in_path(outing, path)
+    read_and_keep(clip.pk)
+    return Clip.objects.select_related("version").get(pk=clip.pk)
+
+
+@pytest.fixture
+def clip(outing, log_file):
+    """A log clip, read, with nothing decided."""
+    return brought_in(outing, log_file)
+
+
+@pytest.fixture
+def client():
+    return Client()

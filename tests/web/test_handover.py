@@ -1,0 +1,256 @@
+"""Hand over: the queue, the render in the worker, stopping, failing, and a worker that is killed."""
+
+import os
+import signal
+import sqlite3
+import subprocess
+import sys
+import time
+from contextlib import closing
+from datetime import timedelta
+from pathlib import Path
+
+import pytest
+from django.utils import timezone
+
+import morphe
+from morphe.core.footage.probe import probe
+from morphe.core.grade import recipe
+from morphe.core.handover.render import Cancelled
+from morphe.web.bench.services.versions import accept_all, grade_of
+from morphe.web.clips.models import Clip
+from morphe.web.handover.models import HandOver
+from morphe.web.handover.services import run
+from morphe.web.handover.services.queue import queue_hand_over, rescue, stop_hand_over
+from morphe.web.handover.services.run import run_hand_over
+from morphe.web.logbook.models import LogEntry
+
+DEMO = Path(morphe.__file__).parent / "web" / "demo"
+
+
+@pytest.fixture
+def job(clip):
+    accept_all(clip)
+    return queue_hand_over(clip, "web")
+
+
+def again(job):
+    return HandOver.objects.get(pk=job.pk)
+
+
+def test_given_a_corrected_clip_when_handed_over_then_whole_files_and_a_log_entry_are_there(client, clip, job):
+    run_hand_over(job.pk)
+
+    done = again(job)
+    info = probe(done.result.path)
+    assert done.state == HandOver.State.DONE
+    assert (info.frames, info.audio, done.percent) == (40, "aac", 100)
+    assert recipe.from_text(Path(done.recipe.path).read_text()) == grade_of(clip)
+    assert Path(done.cube.path).read_text().startswith("TITLE")
+    assert "40 frames" in LogEntry.objects.first().sentence
+    for what in ("clip", "cube", "recipe"):
+        assert b"".join(client.get(f"/hand-over/{job.pk}/{what}/").streaming_content)
+    assert "Done" in client.get("/hand-over/").content.decode()
+
+
+def test_given_a_hand_over_when_the_grade_changes_later_then_the_one_of_then_is_rendered(clip, job):
+    before = grade_of(clip)
+    clip.version = clip.version.parent
+    clip.save()
+
+    run_hand_over(job.pk)
+
+    assert recipe.from_text(Path(again(job).recipe.path).read_text()) == before
+
+
+def test_given_the_task_twice_when_run_then_the_clip_is_rendered_once(job):
+    run_hand_over(job.pk)
+    first = again(job)
+
+    run_hand_over(job.pk)
+
+    assert again(job).result.name == first.result.name
+    assert LogEntry.objects.filter(kind="handed-over").count() == 1
+
+
+def test_given_clips_ticked_when_posted_then_they_are_queued_with_the_preset(client, clip):
+    client.post("/hand-over/start/", {"clip": [clip.pk], "preset": "fine"})
+
+    assert HandOver.objects.get().preset == "fine"
+
+
+@pytest.mark.parametrize(
+    ("data", "words"), [({"preset": "web"}, "No clip is selected"), ({"preset": "best", "clip": "1"}, "no preset")]
+)
+def test_given_a_wish_that_cannot_be_met_when_posted_then_it_is_said(client, clip, data, words):
+    data = {**data, "clip": clip.pk} if "clip" in data else data
+
+    assert words in client.post("/hand-over/start/", data, follow=True).content.decode()
+    assert not HandOver.objects.exists()
+
+
+def test_given_a_waiting_job_when_stopped_then_it_never_starts(client, job):
+    client.post(f"/hand-over/{job.pk}/stop/")
+    run_hand_over(job.pk)
+
+    assert again(job).state == HandOver.State.CANCELLED
+    assert not again(job).result
+
+
+def test_given_a_running_job_when_stopped_then_it_ends_and_nothing_is_offered(job, media, monkeypatch):
+    def stopped(info, grade, out, *, preset, progress):
+        stop_hand_over(again(job))
+        time.sleep(0.6)  # progress is written twice a second
+        assert progress(5, 40) is False
+        raise Cancelled("The render was stopped.")
+
+    monkeypatch.setattr(run, "render", stopped)
+    run_hand_over(job.pk)
+
+    assert again(job).state == HandOver.State.CANCELLED
+    assert again(job).frames_done == 5
+    assert not again(job).result
+
+
+def test_given_a_source_that_vanished_when_rendered_then_the_job_says_so(client, clip, job):
+    clip.path.unlink()
+
+    run_hand_over(job.pk)
+
+    failed = again(job)
+    assert failed.state == HandOver.State.FAILED
+    assert failed.problem in client.get("/hand-over/").content.decode().replace("&#x27;", "'")
+    assert LogEntry.objects.first().kind == "failed"
+
+
+def test_given_a_fault_of_ours_when_rendering_then_a_sentence_is_kept_and_no_traceback(client, job, monkeypatch):
+    def broken(*arguments, **more):
+        raise ZeroDivisionError("float division")
+
+    monkeypatch.setattr(run, "render", broken)
+    run_hand_over(job.pk)
+
+    page = client.get("/hand-over/").content.decode()
+    assert "could not be rendered; nothing was changed" in page
+    assert "ZeroDivision" not in page
+
+
+def test_given_no_result_yet_when_downloaded_then_there_is_nothing(client, job):
+    assert client.get(f"/hand-over/{job.pk}/clip/").status_code == 404
+
+
+# --- work whose worker died ------------------------------------------------------------------------
+
+
+@pytest.mark.django_db
+def test_given_a_heartbeat_that_stopped_when_rescued_then_the_job_waits_again_and_a_late_worker_cannot_finish_it(job):
+    from huey.contrib.djhuey import HUEY
+
+    old = timezone.now() - timedelta(minutes=5)
+    HandOver.objects.filter(pk=job.pk).update(state="running", claim="dead", heartbeat=old)
+
+    taken_up = rescue()
+    run._finish(again(job), "dead", state=HandOver.State.DONE)
+
+    assert taken_up == 1
+    assert again(job).state == HandOver.State.WAITING
+    assert ("hand_over_task", (job.pk,)) in [(t.name, t.args) for t in HUEY.pending()]
+    HUEY.flush()
+
+
+def test_given_work_that_is_alive_when_rescued_then_it_is_left_alone(clip, job):
+    HandOver.objects.filter(pk=job.pk).update(state="running", claim="alive", heartbeat=timezone.now())
+
+    assert rescue() == 0
+    assert again(job).claim == "alive"
+
+
+def test_given_a_clip_whose_reader_died_when_rescued_then_it_is_read_again(clip):
+    from huey.contrib.djhuey import HUEY
+
+    Clip.objects.filter(pk=clip.pk).update(state="reading", heartbeat=timezone.now() - timedelta(minutes=5))
+
+    assert rescue() == 1
+    assert Clip.objects.get(pk=clip.pk).state == Clip.State.WAITING
+    HUEY.flush()
+
+
+class Machine:
+    """A Morphe of its own: database, queue and worker processes."""
+
+    def __init__(self, home: Path) -> None:
+        self.home = home
+        self.environment = {
+            **os.environ,
+            "MORPHE_HOME": str(home),
+            "MORPHE_JOB_STALE_S": "2",
+            "DJANGO_SETTINGS_MODULE": "morphe.web.settings.base",
+        }
+        self.processes: list[subprocess.Popen] = []
+
+    def manage(self, *words):
+        subprocess.run([sys.executable, "-m", "morphe.web.manage", *words], env=self.environment, check=True)
+
+    def python(self, code):
+        subprocess.run([sys.executable, "-c", f"import django; django.setup()\n{code}"], env=self.environment,
+                       check=True)  # fmt: skip
+
+    def start(self, *words):
+        process = subprocess.Popen([sys.executable, "-m", "morphe.web.manage", *words], env=self.environment)
+        self.processes.append(process)
+        return process
+
+    def row(self):
+        with closing(sqlite3.connect(self.home / "morphe.sqlite3", timeout=20)) as base:
+            return base.execute("select state, frames_done, result from handover_handover").fetchone()
+
+    def wait(self, wanted, seconds=90):
+        end = time.monotonic() + seconds
+        while time.monotonic() < end:
+            row = self.row()
+            if row and wanted(*row):
+                return row
+            time.sleep(0.1)
+        raise AssertionError(f"The job stayed at {self.row()}.")
+
+
+@pytest.fixture
+def machine(tmp_path):
+    made = Machine(tmp_path / "home")
+    yield made
+    for process in made.processes:
+        process.kill()
+        process.wait()
+
+
+def test_given_a_worker_killed_in_the_middle_when_all_starts_again_then_the_clip_is_delivered_whole(machine):
+    machine.manage("migrate", "--verbosity", "0")
+    machine.python(
+        "from morphe.web.clips.services.bring_in import bring_in_path\n"
+        "from morphe.web.clips.services.read import read_and_keep\n"
+        "from morphe.web.outings.services.current import current_outing\n"
+        "from morphe.web.handover.services.queue import queue_hand_over\n"
+        "from morphe.web.bench.services.versions import accept_all\n"
+        "from morphe.web.clips.models import Clip\n"
+        "from pathlib import Path\n"
+        f"clip = bring_in_path(current_outing(), Path({str(DEMO / 'cuttle-jetty-log.mp4')!r}))\n"
+        "read_and_keep(clip.pk)\n"
+        "clip = Clip.objects.get()\n"
+        "accept_all(clip)\n"
+        "queue_hand_over(clip, 'fine')\n"
+    )
+    worker = machine.start("run_huey", "--quiet")
+    machine.wait(lambda state, done, result: state == "running" and done > 0)
+
+    worker.send_signal(signal.SIGKILL)
+    worker.wait()
+    state, _, result = machine.row()
+    names = [p.name for p in (machine.home / "media" / "results").iterdir()]
+    machine.start("run_huey", "--quiet")
+    machine.start("rescue", "--every", "0.5")
+    _, frames, delivered = machine.wait(lambda state, done, result: state == "done")
+
+    assert (state, result) == ("running", "")
+    assert not [n for n in names if not n.startswith(".")]  # no half file under a name
+    info = probe(machine.home / "media" / delivered)
+    assert frames == info.frames == 100
