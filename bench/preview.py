@@ -16,7 +16,7 @@ from morphe.core.footage.judging import judging_frames
 from morphe.core.footage.probe import probe
 from morphe.core.grade.grade import Grade
 from morphe.core.grade.steps import Balance, Convert, Exposure, Saturation
-from morphe.core.handover.preview import graded_still, jpeg, marks, scope_pictures
+from morphe.core.handover.preview import graded_still, shown
 from morphe.core.handover.report import read_clip
 from morphe.core.standins.cameras import Exposure as Filmed
 from morphe.core.standins.cameras import film, record
@@ -38,10 +38,7 @@ def preview() -> None:
             Saturation(amount=8),
         )
         started = time.perf_counter()
-        picture = graded_still(frame, grade)
-        jpeg(picture)
-        scope_pictures(picture)
-        marks(picture)
+        shown(graded_still(frame, grade))
         times.append(1000 * (time.perf_counter() - started))
     middle, high = np.percentile(times[10:], [50, 95])
     print(f"Preview at {frame.shape[1]}×{frame.shape[0]}: median {middle:.0f} ms, p95 {high:.0f} ms")
@@ -83,7 +80,8 @@ from morphe.web.outings.models import Outing
 outing = Outing.objects.create(name="Many clips", date=date(2026, 5, 1))
 def add(first, end):
     for n in range(first, end):
-        clip = Clip.objects.create(outing=outing, title=f"clip-{n}.mp4", sha256=str(n), size_bytes=1, state="ready",
+        clip = Clip.objects.create(outing=outing, title=f"clip-{n}.mp4", sha256=str(n), size_bytes=1,
+            state="ready",
             info={"width": 1920, "height": 1080, "rotation": 0, "fps": 25, "variable_rate": False,
                   "bit_depth": 8, "duration_s": 4.0, "frames": 100},
             profile={"name": "std-709", "kind": "standard", "confidence": 0.9, "evidence": []})

@@ -1,4 +1,4 @@
-"""Clips for tests: real files, tiny, written codec by codec with whatever tags and oddities a test asks for."""
+"""Clips for tests: real files, tiny, with whatever codec, tags and oddities a test asks for."""
 
 from __future__ import annotations
 

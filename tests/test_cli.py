@@ -20,8 +20,9 @@ from tests.core.interchange.test_cube import through_ocio
 from tests.footage import ClipSpec, scene, write_clip, write_sound
 
 PROBE_KEYS = {
-    "codec", "container", "width", "height", "rotation", "fps", "variable_rate", "frames", "duration_s", "bit_depth",
-    "chroma", "bitrate", "range", "matrix", "primaries", "transfer", "assumed", "audio", "profile",
+    "codec", "container", "width", "height", "rotation", "fps", "variable_rate", "frames", "duration_s",
+    "bit_depth", "chroma", "bitrate", "range", "matrix", "primaries", "transfer", "assumed", "audio",
+    "profile",
 }  # fmt: skip
 MEASURE_KEYS = {"frames", "luma", "channels", "cast", "saturation"}
 CORRECT_KEYS = {"profile", "steps", "before", "after", "out", "cube", "recipe", "frames", "seconds"}
@@ -111,8 +112,10 @@ def test_given_a_log_clip_when_corrected_then_clip_cube_recipe_and_report_agree(
     out, cube, written = (tmp_path / f"result.{e}" for e in ("mp4", "cube", "json"))
     source = log_clip.read_bytes()
 
-    said = morphe("correct", log_clip, "--profile", "log-mild", "--out", out, "--cube", cube, "--recipe", written,
-                  "--json")  # fmt: skip
+    said = morphe(
+        *("correct", log_clip, "--profile", "log-mild", "--json"),
+        *("--out", out, "--cube", cube, "--recipe", written),
+    )
 
     data = said.json
     assert said.code == 0
@@ -189,7 +192,9 @@ def broken(tmp_path):
 
 @pytest.mark.parametrize("command", COMMANDS, ids=lambda c: c[0])
 @pytest.mark.parametrize("name", ["missing.mp4", "empty.mp4", "letter.mp4", "cut.mp4", "song.mp4", "."])
-def test_given_no_usable_clip_when_anything_is_asked_then_one_line_says_so(morphe, broken, monkeypatch, command, name):
+def test_given_no_usable_clip_when_anything_is_asked_then_one_line_says_so(
+    morphe, broken, monkeypatch, command, name
+):
     monkeypatch.chdir(broken)
     before = sorted(broken.iterdir())
 
@@ -199,9 +204,12 @@ def test_given_no_usable_clip_when_anything_is_asked_then_one_line_says_so(morph
 
 
 @pytest.mark.parametrize(
-    ("text", "word"), [("no", "JSON"), ("{}", "not a Morphe recipe"), ("\udcff", "not a recipe"), (None, "no readable recipe")]
+    ("text", "word"),
+    [("no", "JSON"), ("{}", "not a Morphe recipe"), ("\udcff", "not a recipe"), (None, "no readable")],
 )
-def test_given_an_unusable_recipe_when_rendered_then_one_line_says_so(morphe, plain_clip, tmp_path, text, word):
+def test_given_an_unusable_recipe_when_rendered_then_one_line_says_so(
+    morphe, plain_clip, tmp_path, text, word
+):
     written, out = tmp_path / "r.json", tmp_path / "out.mp4"
     if text is not None:
         written.write_bytes(text.encode("utf-8", "surrogateescape"))
@@ -225,7 +233,9 @@ def test_given_a_time_outside_when_measured_then_it_is_refused(morphe, plain_cli
         (("--out", "no/such/folder/out.mp4"), "folder"),
     ],
 )
-def test_given_a_wish_that_cannot_be_met_when_corrected_then_it_is_refused(morphe, plain_clip, words, expected):
+def test_given_a_wish_that_cannot_be_met_when_corrected_then_it_is_refused(
+    morphe, plain_clip, words, expected
+):
     refused(morphe("correct", plain_clip, *words, "--json"), expected)
 
 
@@ -252,15 +262,21 @@ def test_given_unknown_presets_and_later_parts_when_asked_then_they_are_refused(
     written = tmp_path / "r.json"
     written.write_text(recipe.to_text(Grade()))
 
-    refused(morphe("render", plain_clip, "--recipe", written, "--out", tmp_path / "o.mp4", "--preset", "x"), "web")
-    refused(morphe("match", plain_clip, "--to", plain_clip, "--out", tmp_path / "o.mp4"), "not part of this version")
+    refused(
+        morphe("render", plain_clip, "--recipe", written, "--out", tmp_path / "o.mp4", "--preset", "x"), "web"
+    )
+    refused(
+        morphe("match", plain_clip, "--to", plain_clip, "--out", tmp_path / "o.mp4"),
+        "not part of this version",
+    )
     refused(morphe("plan", "--json"), "not part of this version")
     refused(morphe(), "required")
 
 
 def test_given_a_disk_that_fills_up_when_rendered_then_one_line_says_so_and_nothing_is_left(tmp_path):
-    clip = write_clip(tmp_path / "clip.mp4", ClipSpec(size=(320, 180), frames=60),
-                      lambda i: np.random.default_rng(i).uniform(0, 1, (180, 320, 3)).astype(np.float32))  # fmt: skip
+    noise = np.random.default_rng(1).uniform(0, 1, (180, 320, 3)).astype(np.float32)
+    spec = ClipSpec(size=(320, 180), frames=60)
+    clip = write_clip(tmp_path / "clip.mp4", spec, lambda i: np.roll(noise, i, axis=0))
     out = tmp_path / "out.mp4"
     limited = (  # a file-size limit makes the write fail as a full disk does
         "import resource, signal, sys; signal.signal(signal.SIGXFSZ, signal.SIG_IGN); "

@@ -24,7 +24,9 @@ def log_file(tmp_path_factory):
     linear = PROFILES.get("std-709").decode(scene(192, 108))
     log = PROFILES.get("log-lifted").encode(linear).astype(np.float32)
     return write_clip(
-        tmp_path_factory.mktemp("log") / "marsh.mp4", ClipSpec(size=(192, 108), frames=40, sound="aac"), lambda i: log
+        tmp_path_factory.mktemp("log") / "marsh.mp4",
+        ClipSpec(size=(192, 108), frames=40, sound="aac"),
+        lambda i: log,
     )
 
 

@@ -85,7 +85,9 @@ def test_given_no_room_when_uploaded_then_it_is_refused_and_nothing_is_left(
     assert not list((media / "clips").iterdir())
 
 
-def test_given_a_name_from_elsewhere_when_uploaded_then_it_stays_in_the_media_folder(client, outing, log_file, media):
+def test_given_a_name_from_elsewhere_when_uploaded_then_it_stays_in_the_media_folder(
+    client, outing, log_file, media
+):
     upload(client, "../../etc/x y<b>.mp4", log_file.read_bytes())
 
     clip = Clip.objects.get()
@@ -106,13 +108,15 @@ def test_given_a_waiting_clip_when_read_then_facts_frames_advice_and_a_log_entry
     assert clip.profile["kind"] in ("log", "flat")
     assert clip.frames.count() >= 1
     assert all(f.picture.size and f.thumbnail.size for f in clip.frames.all())
-    assert [r["step"] for r in clip.rungs][0] == "convert"
+    assert clip.rungs[0]["step"] == "convert"
     assert grade_of(clip) == Grade()
     assert "Brought in marsh.mp4" in LogEntry.objects.get().sentence
 
 
 @pytest.mark.parametrize("content", [b"dear diary" * 100, b"\x00" * 4000])
-def test_given_another_kind_of_file_when_read_then_the_card_says_so_in_one_sentence(client, outing, tmp_path, content):
+def test_given_another_kind_of_file_when_read_then_the_card_says_so_in_one_sentence(
+    client, outing, tmp_path, content
+):
     path = tmp_path / "diary.mp4"
     path.write_bytes(content)
 
@@ -165,7 +169,9 @@ def test_given_clips_when_listed_then_each_card_says_what_it_is_and_what_comes_n
 # --- recipes on other clips, removing --------------------------------------------------------------
 
 
-def test_given_a_corrected_clip_when_its_recipe_is_used_then_the_ticked_clips_have_it(client, outing, clip, log_file):
+def test_given_a_corrected_clip_when_its_recipe_is_used_then_the_ticked_clips_have_it(
+    client, outing, clip, log_file
+):
     other, third = (brought_in(outing, log_file, f"{n}.mp4") for n in ("other", "third"))
     accept_all(clip)
 
@@ -189,7 +195,8 @@ def test_given_a_recipe_file_when_used_then_the_ticked_clips_have_it(client, cli
 
 
 @pytest.mark.parametrize(
-    ("content", "words"), [(b"{}", "not a Morphe recipe"), (b"\xff\xfe", "not a recipe"), (None, "No recipe is chosen")]
+    ("content", "words"),
+    [(b"{}", "not a Morphe recipe"), (b"\xff\xfe", "not a recipe"), (None, "No recipe is chosen")],
 )
 def test_given_no_usable_recipe_when_used_then_it_is_said_and_nothing_changes(client, clip, content, words):
     data = {"clip": [clip.pk], "source": "x"}

@@ -38,7 +38,9 @@ def again(job):
     return HandOver.objects.get(pk=job.pk)
 
 
-def test_given_a_corrected_clip_when_handed_over_then_whole_files_and_a_log_entry_are_there(client, clip, job):
+def test_given_a_corrected_clip_when_handed_over_then_whole_files_and_a_log_entry_are_there(
+    client, clip, job
+):
     run_hand_over(job.pk)
 
     done = again(job)
@@ -80,7 +82,8 @@ def test_given_clips_ticked_when_posted_then_they_are_queued_with_the_preset(cli
 
 
 @pytest.mark.parametrize(
-    ("data", "words"), [({"preset": "web"}, "No clip is selected"), ({"preset": "best", "clip": "1"}, "no preset")]
+    ("data", "words"),
+    [({"preset": "web"}, "No clip is selected"), ({"preset": "best", "clip": "1"}, "no preset")],
 )
 def test_given_a_wish_that_cannot_be_met_when_posted_then_it_is_said(client, clip, data, words):
     data = {**data, "clip": clip.pk} if "clip" in data else data
@@ -123,7 +126,9 @@ def test_given_a_source_that_vanished_when_rendered_then_the_job_says_so(client,
     assert LogEntry.objects.first().kind == "failed"
 
 
-def test_given_a_fault_of_ours_when_rendering_then_a_sentence_is_kept_and_no_traceback(client, job, monkeypatch):
+def test_given_a_fault_of_ours_when_rendering_then_a_sentence_is_kept_and_no_traceback(
+    client, job, monkeypatch
+):
     def broken(*arguments, **more):
         raise ZeroDivisionError("float division")
 
@@ -143,7 +148,9 @@ def test_given_no_result_yet_when_downloaded_then_there_is_nothing(client, job):
 
 
 @pytest.mark.django_db
-def test_given_a_heartbeat_that_stopped_when_rescued_then_the_job_waits_again_and_a_late_worker_cannot_finish_it(job):
+def test_given_a_heartbeat_that_stopped_when_rescued_then_the_job_waits_again_for_one_worker(
+    job,
+):
     from huey.contrib.djhuey import HUEY
 
     old = timezone.now() - timedelta(minutes=5)

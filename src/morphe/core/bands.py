@@ -4,12 +4,19 @@ from __future__ import annotations
 
 import os
 from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
+from concurrent.futures import Future, ThreadPoolExecutor
+from typing import TypeVar
 
-__all__ = ["THREADS", "over_rows"]
+__all__ = ["THREADS", "beside", "over_rows"]
 
+T = TypeVar("T")
 THREADS = max(1, min(8, os.cpu_count() or 1))
 _pool = ThreadPoolExecutor(THREADS, thread_name_prefix="rows")
+
+
+def beside(work: Callable[[], T]) -> Future[T]:
+    """Do `work` in one of the threads while the caller goes on; it may not call `over_rows` itself."""
+    return _pool.submit(work)
 
 
 def over_rows(rows: int, work: Callable[[int, int], None], *, step: int = 1, bands: int = THREADS) -> None:

@@ -10,8 +10,8 @@ from hypothesis import strategies as st
 
 from morphe.core.advise.advice import Advice, State, advise
 from morphe.core.advise.evidence import Evidence
-from morphe.core.errors import ColourError, UnknownName
 from morphe.core.advise.tap import balance_from_tap
+from morphe.core.errors import ColourError, UnknownName
 from morphe.core.footage.info import SignalInfo
 from morphe.core.grade.grade import Grade, evaluate
 from morphe.core.grade.steps import STEPS
@@ -25,8 +25,10 @@ from morphe.core.standins.demo import render_scene
 
 def info(transfer="bt709"):
     return SignalInfo(
-        path=Path("clip.mp4"), codec="h264", container="mp4", width=256, height=144, rotation=0, fps=Fraction(25),
-        variable_rate=False, frames=50, duration_s=2.0, bit_depth=8, chroma="4:2:0", bitrate=1, range=Range.NARROW,
+        path=Path("clip.mp4"), codec="h264", container="mp4", width=256, height=144, rotation=0,
+        fps=Fraction(25),
+        variable_rate=False, frames=50, duration_s=2.0, bit_depth=8, chroma="4:2:0", bitrate=1,
+        range=Range.NARROW,
         matrix=Matrix.BT709, primaries=Primaries.BT709, transfer=transfer,
     )  # fmt: skip
 
@@ -123,7 +125,7 @@ def test_given_a_view_of_the_sea_when_advised_then_its_blue_is_not_forced_to_gre
     generator = np.random.default_rng(2)
     sea = np.array([0.06, 0.16, 0.24]) * generator.lognormal(0, 0.5, (144, 256, 1))
 
-    advice, _, after = advised(sea.astype(np.float32), Exposure(noise=0.0005))
+    advice, _, _ = advised(sea.astype(np.float32), Exposure(noise=0.0005))
 
     assert not advice.rung("balance").applied
 
@@ -153,7 +155,9 @@ def test_given_an_unknown_profile_when_advised_then_known_ones_are_named(scenes)
     seed=st.integers(0, 1000),
     profile=st.sampled_from(["auto", "std-709", "vivid-a", "flat-a", "log-wide", "hlg", "pq"]),
 )
-def test_given_any_frame_at_all_when_advised_then_there_is_an_answer_within_limits(base, spread, seed, profile):
+def test_given_any_frame_at_all_when_advised_then_there_is_an_answer_within_limits(
+    base, spread, seed, profile
+):
     noise = np.random.default_rng(seed).uniform(-spread, spread, (24, 32, 3))
     frame = np.clip(np.array(base) + noise, -0.07, 1.09).astype(np.float32)
 
@@ -183,7 +187,8 @@ def test_given_a_warm_wall_when_tapped_then_it_is_grey_afterwards():
 
 
 @pytest.mark.parametrize(
-    ("colour", "words"), [((1.0, 0.99, 0.98), "clipped"), ((0.03, 0.03, 0.03), "too dark"), ((0.5, 0.4, 0.0), "empty")]
+    ("colour", "words"),
+    [((1.0, 0.99, 0.98), "clipped"), ((0.03, 0.03, 0.03), "too dark"), ((0.5, 0.4, 0.0), "empty")],
 )
 def test_given_an_unfit_patch_when_tapped_then_it_is_refused_with_what_to_do(colour, words):
     with pytest.raises(ColourError, match=words) as told:

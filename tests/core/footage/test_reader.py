@@ -6,7 +6,7 @@ import pytest
 from morphe.core.errors import OutsideClip
 from morphe.core.footage.judging import judging_frames
 from morphe.core.footage.probe import probe
-from morphe.core.footage.reader import frame_at, frames_at
+from morphe.core.footage.reader import frame_at, frames_at, key_frames_at
 from morphe.core.signal.ycbcr import Matrix, Range, rgb_to_ycbcr
 from tests.footage import ClipSpec, picture_planes, scene, write_clip
 
@@ -135,6 +135,22 @@ def test_given_a_fade_in_when_judged_then_the_first_frame_is_not_black(tmp_path)
     frames = judging_frames(probe(write_clip(tmp_path / "fade.mp4", ClipSpec(frames=50), fade)))
 
     assert all(f.encoded.mean() > 0.03 for f in frames)
+
+
+@pytest.mark.parametrize("codec", ["libx264", "libx265"])
+def test_given_a_long_clip_when_judged_then_key_frames_over_its_length_are_taken(tmp_path, codec):
+    slow = lambda i: scene(96, 64, i) * (0.6 + 0.002 * i)  # noqa: E731
+    keys = {"g": "25", "bf": "2"} if codec == "libx264" else {"x265-params": "keyint=25:log-level=0"}
+    spec = ClipSpec(codec=codec, frames=225, options=keys)
+    info = probe(write_clip(tmp_path / "long.mp4", spec, slow, lossless=False))
+
+    shots = list(key_frames_at(info, [0.3, 0.5, 2.1, 4.2, 8.6]))
+    frames = judging_frames(info)
+
+    assert [t for t, _ in shots] == pytest.approx([0, 2, 4, 8], abs=1e-3)
+    for time_s, planes in shots:
+        assert np.abs(planes.encoded() - slow(round(time_s * 25))).mean() < 0.02
+    assert frames[-1].time_s - frames[0].time_s > 3
 
 
 def test_given_one_frame_when_judged_then_it_is_the_judging_frame(tmp_path):

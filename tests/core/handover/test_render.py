@@ -61,7 +61,9 @@ def test_given_any_common_clip_when_rendered_then_frames_times_depth_and_tags_ar
 
 
 @pytest.mark.parametrize(("pixel_format", "limit"), [("yuv420p", 1.0), ("yuv420p10le", 0.6)])
-def test_given_a_grade_when_rendered_then_the_picture_is_the_grade_of_the_source(tmp_path, pixel_format, limit):
+def test_given_a_grade_when_rendered_then_the_picture_is_the_grade_of_the_source(
+    tmp_path, pixel_format, limit
+):
     source = write_clip(tmp_path / "clip.mp4", ClipSpec(pixel_format=pixel_format, size=(320, 180)))
     out = tmp_path / "out.mp4"
 
@@ -83,7 +85,9 @@ def test_given_a_log_clip_when_converted_then_it_is_the_ordinary_picture_of_the_
     assert delta_e_2000(encoded_to_lab(found), encoded_to_lab(scene(320, 180))).mean() < 1.5
 
 
-def test_given_no_step_at_work_when_rendered_losslessly_then_planes_are_handed_on_unchanged(tmp_path, monkeypatch):
+def test_given_no_step_at_work_when_rendered_losslessly_then_planes_are_handed_on_unchanged(
+    tmp_path, monkeypatch
+):
     from dataclasses import replace
 
     from morphe.core.handover import render as rendering
@@ -125,7 +129,9 @@ def test_given_a_turned_phone_when_rendered_then_the_result_stands_upright_witho
 @pytest.mark.parametrize(
     ("size", "kept", "words"), [((97, 65), (96, 64), "last column and row"), ((96, 65), (96, 64), "last row")]
 )
-def test_given_odd_sizes_when_rendered_then_the_last_ones_are_dropped_and_it_is_said(tmp_path, size, kept, words):
+def test_given_odd_sizes_when_rendered_then_the_last_ones_are_dropped_and_it_is_said(
+    tmp_path, size, kept, words
+):
     spec = ClipSpec(codec="mjpeg", pixel_format="yuvj420p", size=size, range=Range.FULL)
     source = write_clip(tmp_path / "odd.mov", spec, lossless=False)
 
@@ -196,10 +202,15 @@ def test_given_a_wish_to_stop_when_rendering_then_nothing_is_left(tmp_path):
     assert [p.name for p in tmp_path.iterdir()] == ["clip.mp4"]
 
 
-def test_given_a_full_disk_when_rendering_then_one_sentence_is_said_and_nothing_is_left(tmp_path):
-    with pytest.raises(OutputError, match="disk is full"), whole_file(tmp_path / "out.mp4") as part:
+def failing_write(out, number, words):
+    with whole_file(out) as part:
         part.write_bytes(b"half")
-        raise OSError(errno.ENOSPC, "No space left on device")
+        raise OSError(number, words)
+
+
+def test_given_a_full_disk_when_rendering_then_one_sentence_is_said_and_nothing_is_left(tmp_path):
+    with pytest.raises(OutputError, match="disk is full"):
+        failing_write(tmp_path / "out.mp4", errno.ENOSPC, "No space left on device")
 
     assert not list(tmp_path.iterdir())
 
@@ -208,9 +219,8 @@ def test_given_an_older_result_when_a_render_fails_then_the_older_one_stays(tmp_
     out = tmp_path / "out.mp4"
     out.write_bytes(b"yesterday")
 
-    with pytest.raises(OutputError), whole_file(out) as part:
-        part.write_bytes(b"half")
-        raise OSError(errno.EIO, "Input/output error")
+    with pytest.raises(OutputError):
+        failing_write(out, errno.EIO, "Input/output error")
 
     assert out.read_bytes() == b"yesterday"
     assert len(list(tmp_path.iterdir())) == 1

@@ -10,7 +10,7 @@ import numpy as np
 from morphe.core.errors import NoPicture
 from morphe.core.footage.info import SignalInfo
 from morphe.core.footage.planes import MEASURE_WIDTH, Planes
-from morphe.core.footage.reader import frames_at
+from morphe.core.footage.reader import frames_at, key_frames_at
 from morphe.core.signal.arrays import Encoded, Float
 from morphe.core.signal.ycbcr import LUMA_WEIGHTS, Matrix
 
@@ -82,7 +82,7 @@ def judging_frames(info: SignalInfo) -> tuple[JudgingFrame, ...]:
     times = _candidate_times(info)
     shots: list[tuple[float, Planes]] = []
     if info.duration_s > 8.0:
-        shots = list(frames_at(info, times, key_frames=True))
+        shots = list(key_frames_at(info, times))
     if len(shots) < 5:
         shots = list(frames_at(info, times))
     if not shots:

@@ -10,7 +10,7 @@ from morphe.core.footage.info import SignalInfo
 from morphe.core.footage.planes import Planes, planes_from_frame
 from morphe.core.footage.probe import open_clip
 
-__all__ = ["frame_at", "frames_at"]
+__all__ = ["frame_at", "frames_at", "key_frames_at"]
 
 # Seeking pays only when the wanted time lies further ahead than decoding on would take.
 SEEK_AHEAD_S = 1.0
@@ -34,39 +34,53 @@ def frame_at(info: SignalInfo, time_s: float) -> Planes:
     raise NoPicture(f"{info.path.name} has no frame that can be decoded at {time_s:g} s.")
 
 
-def frames_at(
-    info: SignalInfo, times_s: list[float], *, key_frames: bool = False
-) -> Iterator[tuple[float, Planes]]:
-    """Give (time, planes) for rising times; with `key_frames` the nearest cheap frame before each."""
+def frames_at(info: SignalInfo, times_s: list[float]) -> Iterator[tuple[float, Planes]]:
+    """Give (time, planes) of the frames shown at rising times."""
     with open_clip(info.path) as container:
         stream = container.streams.video[0]
         stream.thread_type = "AUTO"
-        if key_frames:
-            stream.codec_context.skip_frame = "NONKEY"
         base = stream.time_base
         current: Any = None
         frames = container.decode(stream)
-
-        def clock(frame: Any) -> float:
-            return float((frame.pts or 0) * base) - info.start_s
-
-        last_given = -1.0
         for wanted in sorted(times_s):
-            if key_frames or current is None or wanted - clock(current) > SEEK_AHEAD_S:
+            if current is None or wanted - _clock(info, base, current) > SEEK_AHEAD_S:
                 container.seek(int((wanted + info.start_s) / base), stream=stream, backward=True)
                 frames = container.decode(stream)
                 current = None
             chosen = current
             for frame in frames:
                 current = frame
-                if chosen is None or clock(frame) <= wanted + ROUNDED_S:
+                if chosen is None or _clock(info, base, frame) <= wanted + ROUNDED_S:
                     chosen = frame
-                if key_frames or clock(frame) >= wanted - 1e-6:
+                if _clock(info, base, frame) >= wanted - 1e-6:
                     break
-            if chosen is None:
+            if chosen is not None:
+                yield max(_clock(info, base, chosen), 0.0), planes_from_frame(chosen, info)
+
+
+def key_frames_at(info: SignalInfo, times_s: list[float]) -> Iterator[tuple[float, Planes]]:
+    """Give (time, planes) of the key frame before each of some rising times, each once.
+
+    Only key frames are decoded, and none twice, so that it is quick however long the clip is.
+    """
+    with open_clip(info.path) as container:
+        stream = container.streams.video[0]
+        stream.thread_type = "SLICE"  # threads by frame would ask for more frames than there are
+        base = stream.time_base
+        last_pts = None
+        for wanted in sorted(times_s):
+            container.seek(int((wanted + info.start_s) / base), stream=stream, backward=True)
+            packet = next((p for p in container.demux(stream) if p.is_keyframe and p.size), None)
+            if packet is None or packet.pts == last_pts:
                 continue
-            at = max(clock(chosen), 0.0)
-            if key_frames and at == last_given:
-                continue
-            last_given = at
-            yield at, planes_from_frame(chosen, info)
+            last_pts = packet.pts
+            # The decoder holds a frame back until it knows that none comes before it: tell it so.
+            frames = [*packet.decode(), *stream.codec_context.decode(None)]
+            stream.codec_context.flush_buffers()
+            if frames:
+                yield max(_clock(info, base, frames[0]), 0.0), planes_from_frame(frames[0], info)
+
+
+def _clock(info: SignalInfo, base: Any, frame: Any) -> float:
+    """Seconds of a frame from the clip's start."""
+    return float((frame.pts or 0) * base) - info.start_s

@@ -171,10 +171,11 @@ def apply_planes(lut: PlaneLut, planes: tuple[Codes, Codes, Codes], out: tuple[C
     y, cb, cr = planes
     if y.shape != (2 * cb.shape[0], 2 * cb.shape[1]) or cr.shape != cb.shape:
         raise ColourError("The kernel needs 4:2:0 planes of even size.")
-    if lut.every is None:
+    tables = lut.every
+    if tables is None:
         _interpolate(lut, planes, out)
     else:
-        over_rows(cb.shape[0], lambda a, b: _looked_up_rows(a, b, y, cb, cr, *lut.every, *out))
+        over_rows(cb.shape[0], lambda a, b: _looked_up_rows(a, b, y, cb, cr, *tables, *out))
 
 
 def _interpolate(lut: PlaneLut, planes: tuple[Codes, Codes, Codes], out: tuple[Codes, Codes, Codes]) -> None:

@@ -35,42 +35,51 @@ class CubeLut:
 def bake(grade: Grade, *, size: int = PREVIEW_SIZE, domain: tuple[float, float] = SIGNAL_DOMAIN) -> CubeLut:
     """Evaluate a grade on an even grid of encoded R'G'B'; nothing is clipped."""
     axis = np.linspace(*domain, size, dtype=np.float32)
-    grid = np.stack(np.meshgrid(axis, axis, axis, indexing="ij"), axis=-1)
-    return CubeLut(
-        table=np.ascontiguousarray(evaluate(grade, grid.reshape(-1, 3)).reshape(grid.shape)), domain=domain
-    )
+    table = np.empty((size, size, size, 3), np.float32)
+
+    def evaluate_reds(first: int, end: int) -> None:
+        grid = np.stack(np.meshgrid(axis[first:end], axis, axis, indexing="ij"), axis=-1)
+        table[first:end] = evaluate(grade, grid)
+
+    over_rows(size, evaluate_reds)
+    return CubeLut(table=table, domain=domain)
 
 
-@njit(nogil=True, cache=True, fastmath=True)
-def _tetrahedral_rows(first, end, picture, table, low, scale, out):  # type: ignore[no-untyped-def]
-    top = table.shape[0] - 1
+@njit(nogil=True, cache=True, fastmath=True, boundscheck=False)
+def _tetrahedral_rows(first, end, picture, table, size, low, scale, out):  # type: ignore[no-untyped-def]
+    """`table` is flat; a step in red, green or blue is a step of dr, dg or db in it."""
+    dr, dg, db = 3 * size * size, 3 * size, 3
+    whole = dr + dg + db
+    none, top, last = np.float32(0), np.float32(size - 1), size - 2
     for j in range(first, end):
         for i in range(picture.shape[1]):
-            r = min(max((picture[j, i, 0] - low) * scale, 0.0), np.float32(top))
-            g = min(max((picture[j, i, 1] - low) * scale, 0.0), np.float32(top))
-            b = min(max((picture[j, i, 2] - low) * scale, 0.0), np.float32(top))
-            ri, gi, bi = min(int(r), top - 1), min(int(g), top - 1), min(int(b), top - 1)
-            fr, fg, fb = r - ri, g - gi, b - bi
+            r = min(max((picture[j, i, 0] - low) * scale, none), top)
+            g = min(max((picture[j, i, 1] - low) * scale, none), top)
+            b = min(max((picture[j, i, 2] - low) * scale, none), top)
+            ri, gi, bi = min(np.int32(r), last), min(np.int32(g), last), min(np.int32(b), last)
+            fr, fg, fb = r - np.float32(ri), g - np.float32(gi), b - np.float32(bi)
             # Six tetrahedra share the cell's grey diagonal; the order of the fractions picks one.
             if fr >= fg:
                 if fg >= fb:
-                    r1, g1, b1, r2, g2, b2, hi, mid, lo = 1, 0, 0, 1, 1, 0, fr, fg, fb
+                    one, two, hi, mid, lo = dr, dr + dg, fr, fg, fb
                 elif fr >= fb:
-                    r1, g1, b1, r2, g2, b2, hi, mid, lo = 1, 0, 0, 1, 0, 1, fr, fb, fg
+                    one, two, hi, mid, lo = dr, dr + db, fr, fb, fg
                 else:
-                    r1, g1, b1, r2, g2, b2, hi, mid, lo = 0, 0, 1, 1, 0, 1, fb, fr, fg
+                    one, two, hi, mid, lo = db, dr + db, fb, fr, fg
             elif fb >= fg:
-                r1, g1, b1, r2, g2, b2, hi, mid, lo = 0, 0, 1, 0, 1, 1, fb, fg, fr
+                one, two, hi, mid, lo = db, dg + db, fb, fg, fr
             elif fb >= fr:
-                r1, g1, b1, r2, g2, b2, hi, mid, lo = 0, 1, 0, 0, 1, 1, fg, fb, fr
+                one, two, hi, mid, lo = dg, dg + db, fg, fb, fr
             else:
-                r1, g1, b1, r2, g2, b2, hi, mid, lo = 0, 1, 0, 1, 1, 0, fg, fr, fb
+                one, two, hi, mid, lo = dg, dr + dg, fg, fr, fb
+            at = dr * ri + dg * gi + db * bi
+            w0, w1, w2 = np.float32(1) - hi, hi - mid, mid - lo
             for c in range(3):
                 out[j, i, c] = (
-                    (1 - hi) * table[ri, gi, bi, c]
-                    + (hi - mid) * table[ri + r1, gi + g1, bi + b1, c]
-                    + (mid - lo) * table[ri + r2, gi + g2, bi + b2, c]
-                    + lo * table[ri + 1, gi + 1, bi + 1, c]
+                    w0 * table[at + c]
+                    + w1 * table[at + one + c]
+                    + w2 * table[at + two + c]
+                    + lo * table[at + whole + c]
                 )
 
 
@@ -88,9 +97,10 @@ def apply_lut(lut: CubeLut, encoded: Encoded) -> Encoded:
     out = np.empty_like(picture)
     low, high = lut.domain
     scale = np.float32((lut.size - 1) / (high - low))
+    flat = np.ascontiguousarray(lut.table, np.float32).ravel()
     over_rows(
         picture.shape[0],
-        lambda a, b: _tetrahedral_rows(a, b, picture, lut.table, np.float32(low), scale, out),
+        lambda a, b: _tetrahedral_rows(a, b, picture, flat, lut.size, np.float32(low), scale, out),
     )
     return out
 

@@ -8,6 +8,7 @@ import cv2
 import numpy as np
 
 from morphe.core.advise.evidence import bright_end
+from morphe.core.bands import beside
 from morphe.core.errors import ColourError
 from morphe.core.grade.grade import Grade
 from morphe.core.grade.lut import apply_lut, bake
@@ -23,7 +24,17 @@ from morphe.core.measure.scopes import (
 from morphe.core.signal.arrays import Encoded, Plane
 from morphe.core.signal.ycbcr import rgb_to_ycbcr
 
-__all__ = ["ScopePictures", "graded_still", "jpeg", "light_up", "marks", "pixel_reading", "scope_pictures"]
+__all__ = [
+    "ScopePictures",
+    "Shown",
+    "graded_still",
+    "jpeg",
+    "light_up",
+    "marks",
+    "pixel_reading",
+    "scope_pictures",
+    "shown",
+]
 
 JPEG_QUALITY = 88
 
@@ -37,7 +48,7 @@ def graded_still(encoded: Encoded, grade: Grade) -> Encoded:
 
 def jpeg(encoded: Encoded) -> bytes:
     """Encode a still for the browser."""
-    picture = (np.clip(encoded, 0, 1) * 255 + 0.5).astype(np.uint8)
+    picture = cv2.convertScaleAbs(np.maximum(encoded, 0), alpha=255)  # rounds and saturates
     done, data = cv2.imencode(
         ".jpg", cv2.cvtColor(picture, cv2.COLOR_RGB2BGR), [cv2.IMWRITE_JPEG_QUALITY, JPEG_QUALITY]
     )
@@ -58,7 +69,7 @@ class ScopePictures:
 
 def scope_pictures(encoded: Encoded) -> ScopePictures:
     """Make the scopes of a still at the size the screen draws."""
-    counts = scopes(encoded, rows=232, columns=240, bins=232, vector_size=192)
+    counts = scopes(encoded, rows=232, columns=240, vector_size=192)
     peak = np.sqrt(np.maximum(np.percentile(counts.histogram, 99.5, axis=1, keepdims=True), 1))
     histogram = np.clip(np.sqrt(counts.histogram) / peak, 0, 1) * 255
     return ScopePictures(
@@ -69,9 +80,24 @@ def scope_pictures(encoded: Encoded) -> ScopePictures:
     )
 
 
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Shown:
+    """All that the screen shows of a graded still: JPEG, scopes and marks."""
+
+    jpeg: bytes
+    scopes: ScopePictures
+    marks: dict[str, list[float]]
+
+
+def shown(graded: Encoded) -> Shown:
+    """Prepare a graded still (H, W, 3) for the screen; the parts are made side by side."""
+    picture, places = beside(lambda: jpeg(graded)), beside(lambda: marks(graded))
+    return Shown(scopes=scope_pictures(graded), jpeg=picture.result(), marks=places.result())
+
+
 def marks(encoded: Encoded) -> dict[str, list[float]]:
     """Where the instruments' marks lie: percent levels, or (Cb, Cr) for the vectorscope."""
-    step = max(1, encoded.shape[1] // 320)
+    step = max(1, encoded.shape[1] // 160)
     sample = encoded[::step, ::step].reshape(-1, 3)
     luma = luma_of(sample)
     dark, low, middle, high, white = (float(v) * 100 for v in np.percentile(luma, [0.5, 5, 50, 95, 99.5]))

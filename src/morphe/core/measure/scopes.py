@@ -11,6 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 from numba import njit
 
+from morphe.core.bands import over_rows
 from morphe.core.signal.arrays import Encoded, Float, Plane
 from morphe.core.signal.ycbcr import Matrix, rgb_to_ycbcr_matrix
 
@@ -38,50 +39,53 @@ class Scopes:
     vector: Plane  # (size, size)
 
 
-@njit(nogil=True, cache=True, fastmath=True)
-def _count(picture, matrix, luma, parade, histogram, vector, reach):  # type: ignore[no-untyped-def]
-    height, width = picture.shape[0], picture.shape[1]
-    rows, columns = luma.shape
-    bins, size = histogram.shape[1], vector.shape[0]
-    row_scale, bin_scale = rows / 116.0, bins / 116.0
-    for j in range(height):
-        for i in range(width):
-            column = i * columns // width
-            y, cb, cr = 0.0, 0.0, 0.0
-            for c in range(3):
-                v = picture[j, i, c]
-                y += matrix[0, c] * v
-                cb += matrix[1, c] * v
-                cr += matrix[2, c] * v
-                p = 100.0 * v
-                row = min(max(int((109.0 - p) * row_scale), 0), rows - 1)
-                parade[c, row, column] += 1
-                histogram[c + 1, min(max(int((p + 7.0) * bin_scale), 0), bins - 1)] += 1
-            p = 100.0 * y
-            luma[min(max(int((109.0 - p) * row_scale), 0), rows - 1), column] += 1
-            histogram[0, min(max(int((p + 7.0) * bin_scale), 0), bins - 1)] += 1
-            h = min(max(int((cb + reach) / (2 * reach) * size), 0), size - 1)
-            v2 = min(max(int((reach - cr) / (2 * reach) * size), 0), size - 1)
-            vector[v2, h] += 1
+@njit(nogil=True, cache=True, fastmath=True, boundscheck=False)
+def _count(first, end, picture, matrix, column_of, luma, parade, vector, reach):  # type: ignore[no-untyped-def]
+    rows, size = luma.shape[0], vector.shape[0]
+    # Row 0 is 109 %; the last one ends at -7 %.
+    per_level = np.float32(rows / 1.16)
+    top = np.float32(1.09) * per_level
+    per_chroma = np.float32(size / (2 * reach))
+    middle = np.float32(size / 2)
+    for j in range(first, end):
+        for i in range(picture.shape[1]):
+            column = column_of[i]
+            r, g, b = picture[j, i, 0], picture[j, i, 1], picture[j, i, 2]
+            parade[0, min(max(np.int32(top - per_level * r), 0), rows - 1), column] += 1
+            parade[1, min(max(np.int32(top - per_level * g), 0), rows - 1), column] += 1
+            parade[2, min(max(np.int32(top - per_level * b), 0), rows - 1), column] += 1
+            y = matrix[0, 0] * r + matrix[0, 1] * g + matrix[0, 2] * b
+            luma[min(max(np.int32(top - per_level * y), 0), rows - 1), column] += 1
+            cb = matrix[1, 0] * r + matrix[1, 1] * g + matrix[1, 2] * b
+            cr = matrix[2, 0] * r + matrix[2, 1] * g + matrix[2, 2] * b
+            across = min(max(np.int32(middle + per_chroma * cb), 0), size - 1)
+            down = min(max(np.int32(middle - per_chroma * cr), 0), size - 1)
+            vector[down, across] += 1
 
 
-def scopes(
-    encoded: Encoded, *, rows: int = 256, columns: int = 512, bins: int = 256, vector_size: int = 256
-) -> Scopes:
-    """Count a picture (H, W, 3) into all scopes at once."""
+def scopes(encoded: Encoded, *, rows: int = 256, columns: int = 512, vector_size: int = 256) -> Scopes:
+    """Count a picture (H, W, 3) into all scopes at once; the histogram has a bin per row of the waveform."""
     picture = np.ascontiguousarray(encoded, np.float32)
-    columns = min(picture.shape[1], columns)
-    result = Scopes(
-        luma=np.zeros((rows, columns), np.uint32),
-        parade=np.zeros((3, rows, columns), np.uint32),
-        histogram=np.zeros((4, bins), np.uint32),
-        vector=np.zeros((vector_size, vector_size), np.uint32),
-    )
+    height, width = picture.shape[:2]
+    columns = min(width, columns)
     matrix = rgb_to_ycbcr_matrix(Matrix.BT709).astype(np.float32)
-    _count(
-        picture, matrix, result.luma, result.parade, result.histogram, result.vector, np.float32(VECTOR_REACH)
-    )
-    return result
+    column_of = (np.arange(width) * columns // width).astype(np.int32)
+    parts = []
+
+    def count(first: int, end: int) -> None:
+        part = (
+            np.zeros((rows, columns), np.uint32),
+            np.zeros((3, rows, columns), np.uint32),
+            np.zeros((vector_size, vector_size), np.uint32),
+        )
+        _count(first, end, picture, matrix, column_of, *part, VECTOR_REACH)
+        parts.append(part)
+
+    over_rows(height, count)
+    luma, parade, vector = (sum(rest, one) for one, *rest in zip(*parts, strict=True))
+    # Rows run from bright to dark, bins from dark to bright.
+    histogram = np.concatenate([luma[None], parade]).sum(axis=2)[:, ::-1]
+    return Scopes(luma=luma, parade=parade, histogram=histogram, vector=vector)
 
 
 def brightness(counts: Plane) -> Plane:
@@ -89,9 +93,9 @@ def brightness(counts: Plane) -> Plane:
     occupied = counts[counts > 0]
     if not occupied.size:
         return np.zeros(counts.shape, np.uint8)
-    reference = max(float(np.percentile(occupied, 99.5)), 1.0)
-    shown = np.log1p(counts) / np.log1p(reference)
-    return (np.clip(shown, 0, 1) * 255).astype(np.uint8)
+    reference = max(round(float(np.percentile(occupied, 99.5))), 1)
+    shown = 255 * np.log1p(np.arange(reference + 1)) / np.log1p(reference)
+    return shown.astype(np.uint8)[np.minimum(counts, reference)]
 
 
 def vector_angle_deg(cb: Float, cr: Float) -> Float:

@@ -13,9 +13,8 @@ from morphe.core.handover.preview import (
     graded_still,
     jpeg,
     light_up,
-    marks,
     pixel_reading,
-    scope_pictures,
+    shown,
 )
 from morphe.core.signal.arrays import Encoded
 from morphe.web.clips.models import Clip, JudgingFrame
@@ -48,12 +47,11 @@ def _packed(array: Any) -> dict[str, Any]:
 def still_json(clip: Clip, number: int, grade: Grade) -> dict[str, Any]:
     """Grade a judging frame and give picture, scopes and marks for the page."""
     started = time.perf_counter()
-    graded = _graded(clip, number, grade)
-    shown = scope_pictures(graded)
+    seen = shown(_graded(clip, number, grade))
     return {
-        "picture": "data:image/jpeg;base64," + base64.b64encode(jpeg(graded)).decode(),
-        "scopes": {name: _packed(getattr(shown, name)) for name in ("luma", "parade", "histogram", "vector")},
-        "marks": marks(graded),
+        "picture": "data:image/jpeg;base64," + base64.b64encode(seen.jpeg).decode(),
+        "scopes": {n: _packed(getattr(seen.scopes, n)) for n in ("luma", "parade", "histogram", "vector")},
+        "marks": seen.marks,
         "ms": round(1000 * (time.perf_counter() - started), 1),
     }
 

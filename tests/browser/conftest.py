@@ -1,0 +1,114 @@
+"""A whole Morphe of its own (server, worker, rescue) with one small clip, and browsers to drive it."""
+
+from __future__ import annotations
+
+import os
+import signal
+import socket
+import subprocess
+import sys
+import time
+import urllib.request
+from pathlib import Path
+
+import numpy as np
+import pytest
+from playwright.sync_api import expect, sync_playwright
+
+from morphe.core.signal.profiles import PROFILES
+from morphe.core.standins.cameras import Exposure, film, record
+from morphe.core.standins.demo import render_scene
+from tests.footage import scene
+
+CHROMIUM = os.environ.get("CHROMIUM", "/usr/bin/chromium")
+ARGUMENTS = [
+    "--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update",
+    "--disable-sync", "--no-first-run",
+]  # fmt: skip
+expect.set_options(timeout=20_000)
+
+
+def _free_port() -> int:
+    with socket.socket() as free:
+        free.bind(("127.0.0.1", 0))
+        return int(free.getsockname()[1])
+
+
+@pytest.fixture(scope="session")
+def address(tmp_path_factory):
+    """The address of a Morphe started as a person starts it, with the demo outing."""
+    port = _free_port()
+    environment = {
+        **os.environ,
+        "MORPHE_HOME": str(tmp_path_factory.mktemp("home")),
+        "MORPHE_PORT": str(port),
+        "DJANGO_SETTINGS_MODULE": "morphe.web.settings.base",
+    }
+    served = subprocess.Popen([sys.executable, "-m", "morphe.web.serve"], env=environment)
+    try:
+        for _ in range(240):
+            try:
+                urllib.request.urlopen(f"http://127.0.0.1:{port}/", timeout=5)
+                break
+            except OSError:
+                time.sleep(0.5)
+        yield f"http://127.0.0.1:{port}"
+    finally:
+        served.send_signal(signal.SIGINT)
+        served.wait(30)
+
+
+@pytest.fixture(scope="session")
+def jetty_file(tmp_path_factory) -> Path:
+    """A person at the jetty in a lifted log profile, a little warm, as a camera writes it."""
+    exposure = Exposure(profile="log-lifted", warm_mired=25)
+    linear = render_scene("jetty-tan", 0.5, width=640, height=360)
+    generator = np.random.default_rng(4)
+    path = tmp_path_factory.mktemp("card") / "my-jetty.mp4"
+    return record((film(linear, exposure, generator) for _ in range(60)), path, exposure)
+
+
+@pytest.fixture(scope="session")
+def grey_file(tmp_path_factory) -> Path:
+    """An ordinary clip of the test scene."""
+    exposure = Exposure(exposure_stops=-1.0)
+    linear = PROFILES.get("std-709").decode(scene(320, 180)).astype(np.float32)
+    generator = np.random.default_rng(5)
+    path = tmp_path_factory.mktemp("card") / "plain.mp4"
+    return record((film(linear, exposure, generator) for _ in range(40)), path, exposure)
+
+
+@pytest.fixture(scope="session")
+def browser():
+    with sync_playwright() as play:
+        started = play.chromium.launch(executable_path=CHROMIUM, args=ARGUMENTS)
+        yield started
+        started.close()
+
+
+def _page(browser, errors, **options):
+    context = browser.new_context(**options)
+    page = context.new_page()
+    page.on("pageerror", lambda error: errors.append(str(error)))
+    page.on("console", lambda message: errors.append(message.text) if message.type == "error" else None)
+    return page
+
+
+@pytest.fixture
+def page(browser):
+    """A laptop's window; the test fails if a script did."""
+    errors: list[str] = []
+    opened = _page(browser, errors, viewport={"width": 1280, "height": 800})
+    yield opened
+    opened.context.close()
+    assert errors == []
+
+
+@pytest.fixture
+def phone(browser):
+    """A phone held upright."""
+    errors: list[str] = []
+    opened = _page(browser, errors, viewport={"width": 390, "height": 844}, has_touch=True, is_mobile=True)
+    yield opened
+    opened.context.close()
+    assert errors == []
