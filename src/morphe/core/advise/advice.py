@@ -141,7 +141,7 @@ def _convert(verdict: ProfileVerdict) -> Rung:
         step=verdict.convert,
         state=State.PROPOSED,
         value=verdict.name,
-        reason=f"A {verdict.kind} picture is made normal by its own curve before anything else ({sure}).",
+        reason=f"Pictures in {verdict.kind.word} are made normal by their own curve before all else ({sure}).",
         action=f"Convert from {label}",
         **common,  # type: ignore[arg-type]
     )

@@ -38,6 +38,11 @@ class Kind(StrEnum):
     HLG = "hlg"
     PQ = "pq"
 
+    @property
+    def word(self) -> str:
+        """The kind as a sentence says it."""
+        return {"standard": "ordinary", "hlg": "HLG", "pq": "PQ"}.get(self.value, self.value)
+
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Profile:

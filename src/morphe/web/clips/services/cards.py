@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from morphe.core.signal.profiles import Kind
 from morphe.web.clips.models import Clip, JudgingFrame
 from morphe.web.clips.services.storage import sized_for_web
 
 __all__ = ["Card", "card_of"]
 
-KIND_WORDS = {"standard": "ordinary", "flat": "flat", "log": "log", "hlg": "HLG", "pq": "PQ"}
 SURE, UNSURE = 0.75, 0.5
 
 
@@ -55,7 +55,7 @@ def card_of(clip: Clip) -> Card:
         clip=clip,
         poster=clip.poster,
         facts=(*facts, sized_for_web(clip.size_bytes)),
-        profile=KIND_WORDS.get(profile.get("kind", ""), ""),
+        profile=Kind(profile["kind"]).word if profile else "",
         profile_doubt=doubt,
         evidence="; ".join(profile.get("evidence", [])),
         word=word,

@@ -106,7 +106,7 @@ def _keep(clip: Clip, reading: Reading, *, first: bool = True) -> None:
                 clip,
                 "brought-in",
                 f"Brought in {clip.title}: {width}×{height}, {float(reading.info.fps):g} fps, "
-                f"{reading.info.bit_depth}-bit, {advice.profile.kind} "
+                f"{reading.info.bit_depth}-bit, {advice.profile.kind.word} "
                 f"({advice.profile.confidence:.0%} sure).",
                 profile=clip.profile,
                 readings=clip.readings,

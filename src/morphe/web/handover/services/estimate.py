@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from morphe.core.handover.presets import PRESETS
+from morphe.core.signal.profiles import Kind
 from morphe.web.clips.models import Clip
 from morphe.web.clips.services.storage import sized_for_web
 from morphe.web.handover.models import HandOver
@@ -44,7 +45,9 @@ def offer_of(clip: Clip, preset: str, *, rate: float) -> Offer:
     if not clip.is_corrected:
         checks.append(("info-circle", "Nothing has been decided for this clip: it goes out as filmed."))
     if clip.profile.get("kind") in ("log", "flat", "hlg", "pq") and not _converts(clip):
-        checks.append(("exclamation-triangle", f"It was filmed {clip.profile['kind']} and is not converted."))
+        checks.append(
+            ("exclamation-triangle", f"It was filmed {Kind(clip.profile['kind']).word} and is not converted.")
+        )
     checks += [("exclamation-triangle", sentence) for sentence in clip.lost]
     if not checks:
         checks.append(("check-circle", "Nothing speaks against it."))

@@ -54,7 +54,9 @@ def rescue() -> int:
     """
     from huey.contrib.djhuey import HUEY
 
+    # Both kinds of task must be known here before the queue can be read.
     from morphe.web.clips.tasks import read_clip_task
+    from morphe.web.handover.tasks import hand_over_task
 
     queued = {(task.name, task.args) for task in HUEY.pending()}
     old = timezone.now() - timedelta(seconds=settings.JOB_STALE_S)
@@ -66,7 +68,7 @@ def rescue() -> int:
         state=HandOver.State.WAITING, claim="", heartbeat=timezone.now()
     )
     for job_id in job_ids:
-        _enqueue(job_id)
+        hand_over_task(job_id)
     clips = Clip.objects.filter(state__in=(Clip.State.READING, Clip.State.WAITING), heartbeat__lt=old)
     clip_ids = [pk for pk in clips.values_list("pk", flat=True) if ("read_clip_task", (pk,)) not in queued]
     Clip.objects.filter(pk__in=clip_ids).update(state=Clip.State.WAITING, heartbeat=timezone.now())

@@ -167,9 +167,11 @@ export function drawVector(ctx, scope, box, colours, options = {}) {
   }
   const size = scope.shape[0];
   const put = (source, colour) => {
+    // A wide box shows more of the plane to its sides.
     const half = (reach / REACH) * (size / 2);
-    const side = radius(reach) * 2;
-    ctx.drawImage(tinted(source.bytes, size, size, 0, colour), size / 2 - half, size / 2 - half, 2 * half, 2 * half, cx - side / 2, cy - side / 2, side, side);
+    const wide = Math.min(half * (box.w / box.h), size / 2);
+    const scale = box.h / (2 * half);
+    ctx.drawImage(tinted(source.bytes, size, size, 0, colour), size / 2 - wide, size / 2 - half, 2 * wide, 2 * half, cx - wide * scale, box.y, 2 * wide * scale, box.h);
   };
   if (options.before) put(options.before, colours.before);
   put(scope, colours.trace);
