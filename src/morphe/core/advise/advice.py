@@ -141,7 +141,7 @@ def _convert(verdict: ProfileVerdict) -> Rung:
         step=verdict.convert,
         state=State.PROPOSED,
         value=verdict.name,
-        reason=f"Pictures in {verdict.kind.word} are made normal by their own curve before all else ({sure}).",
+        reason=f"Footage in {verdict.kind.word} is made normal by its own curve before all else ({sure}).",
         action=f"Convert from {label}",
         **common,  # type: ignore[arg-type]
     )
@@ -151,7 +151,8 @@ def _convert(verdict: ProfileVerdict) -> Rung:
 
 LOW_BRIGHT_END = 0.72  # linear; 85 % in code: a bright end above this needs no gain
 BRIGHT_TARGET = 0.90
-MOVE = 0.42  # stops; smaller errors of exposure are left to taste
+MOVE = 0.55  # stops; smaller errors of exposure are left to taste
+MOVE_CONVERTED = 0.3  # footage that is converted anyway has nothing to lose
 
 
 def _exposure(evidence: Evidence, grade: Grade, verdict: ProfileVerdict) -> Rung:
@@ -167,7 +168,7 @@ def _exposure(evidence: Evidence, grade: Grade, verdict: ProfileVerdict) -> Rung
     if verdict.kind in (Kind.HLG, Kind.PQ):
         return content("HDR arrives anchored at reference white; exposure stays as filmed.")
     stops = _stops(light, peak, verdict)
-    if abs(stops) < MOVE:
+    if abs(stops) < (MOVE if verdict.kind is Kind.STANDARD else MOVE_CONVERTED):
         return content("The light is where a metered picture has it.")
     direction = "Raise" if stops > 0 else "Lower"
     reason = (
@@ -198,7 +199,8 @@ def _stops(light: Linear, peak: float, verdict: ProfileVerdict) -> float:
 
 # --- white balance ---------------------------------------------------------------------------------
 
-NEUTRAL_MIRED, NEUTRAL_TINT = 22.0, 5.0
+NEUTRAL = (25.0, 5.5)  # mired and tint that are left to taste
+NEUTRAL_CONVERTED = (14.0, 3.5)
 
 
 def _balance(evidence: Evidence, grade: Grade, verdict: ProfileVerdict) -> Rung:
@@ -220,7 +222,8 @@ def _balance(evidence: Evidence, grade: Grade, verdict: ProfileVerdict) -> Rung:
         return content(
             "There is too little here that must be grey; tap something white or grey if you see it."
         )
-    if abs(light.warmth) < NEUTRAL_MIRED and abs(1000 * light.tint) < NEUTRAL_TINT:
+    mired, green = NEUTRAL if verdict.kind is Kind.STANDARD else NEUTRAL_CONVERTED
+    if abs(light.warmth) < mired and abs(1000 * light.tint) < green:
         return content("What should be grey is grey, or as near as daylight varies.")
     step = Balance(
         warmth=Balance.within("warmth", round(warmth, 1)), tint=Balance.within("tint", round(tint, 1))

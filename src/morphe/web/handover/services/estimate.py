@@ -44,10 +44,9 @@ def offer_of(clip: Clip, preset: str, *, rate: float) -> Offer:
     checks = []
     if not clip.is_corrected:
         checks.append(("info-circle", "Nothing has been decided for this clip: it goes out as filmed."))
-    if clip.profile.get("kind") in ("log", "flat", "hlg", "pq") and not _converts(clip):
-        checks.append(
-            ("exclamation-triangle", f"It was filmed {Kind(clip.profile['kind']).word} and is not converted.")
-        )
+    kind = Kind(clip.profile.get("kind", Kind.STANDARD))
+    if kind is not Kind.STANDARD and not _converts(clip):
+        checks.append(("exclamation-triangle", f"It was filmed {kind.word} and is not converted."))
     checks += [("exclamation-triangle", sentence) for sentence in clip.lost]
     if not checks:
         checks.append(("check-circle", "Nothing speaks against it."))
