@@ -126,7 +126,6 @@ class _Job:
         )
 
     def run(self, part: Path) -> int:
-        lut = None if self.untouched else self._bake()
         with open_clip(self.info.path) as source:
             try:
                 target = av.open(
@@ -135,7 +134,7 @@ class _Job:
             except (av.error.FFmpegError, OSError) as error:
                 raise OutputError(f"{part.parent} cannot be written to; choose another folder.") from error
             with target:
-                return self._pump(source, target, lut)
+                return self._pump(source, target)
 
     def _bake(self) -> PlaneLut:
         return bake_planes(
@@ -148,7 +147,7 @@ class _Job:
 
     # -- stages ------------------------------------------------------------------------------------
 
-    def _pump(self, source: Any, target: Any, lut: PlaneLut | None) -> int:
+    def _pump(self, source: Any, target: Any) -> int:
         video = source.streams.video[0]
         video.thread_type = "AUTO"
         stream = self._video_stream(target, video)
@@ -157,13 +156,13 @@ class _Job:
         threads = [
             threading.Thread(target=self._guard, args=(self._decode, source, video), daemon=True),
             threading.Thread(
-                target=self._guard, args=(self._encode, target, stream, lut is not None), daemon=True
+                target=self._guard, args=(self._encode, target, stream, not self.untouched), daemon=True
             ),
         ]
         for thread in threads:
             thread.start()
         try:
-            count = self._grade_all(lut)
+            count = self._grade_all(None if self.untouched else self._bake())
         except BaseException as error:
             self.failure = self.failure or error
             self.stop.set()
