@@ -173,6 +173,16 @@ def test_given_the_installed_command_when_run_then_only_json_is_on_standard_outp
     assert done.stderr == ""
 
 
+def test_given_a_reader_that_stops_listening_when_asked_then_there_is_no_traceback(plain_clip):
+    command = [str(Path(sys.executable).parent / "morphe"), "probe", str(plain_clip), "--json"]
+
+    asked = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True)
+    asked.stdout.close()
+
+    assert asked.stderr.read() == ""
+    assert asked.wait() == 0
+
+
 # --- refusals --------------------------------------------------------------------------------------
 
 COMMANDS = [("probe",), ("measure",), ("correct",), ("render", "--recipe", "r.json", "--out", "out.mp4")]

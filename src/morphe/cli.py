@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import json
+import os
 import sys
 import time
 from collections.abc import Callable, Sequence
@@ -209,11 +210,15 @@ def main(argv: Sequence[str] | None = None) -> int:
     except KeyboardInterrupt:
         print("morphe: stopped; nothing was left behind.", file=sys.stderr)
         return 130
-    if args.json:
-        print(json.dumps(result))
-    else:
-        print("\n".join(_lines(result)))
+    _say(json.dumps(result) if args.json else "\n".join(_lines(result)))
     return 0
+
+
+def _say(text: str) -> None:
+    try:
+        print(text, flush=True)
+    except BrokenPipeError:  # whoever read along has heard enough
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
 
 
 if __name__ == "__main__":

@@ -9,7 +9,7 @@ from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.text import get_valid_filename
 from django.views.decorators.cache import cache_control
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_POST, require_safe
 
 from morphe.core.advise.tap import balance_from_tap
 from morphe.core.errors import MorpheError, RecipeError
@@ -48,7 +48,7 @@ def _body(request: HttpRequest) -> dict[str, Any]:
     return data
 
 
-@require_GET
+@require_safe
 def choose(request: HttpRequest) -> HttpResponse:
     """Open the Bench with the clip that waits for a decision, or the first."""
     clips = Clip.objects.ready().select_related("version")
@@ -56,7 +56,7 @@ def choose(request: HttpRequest) -> HttpResponse:
     return redirect("bench-clip", waiting.pk) if waiting else render(request, "bench/empty.html")
 
 
-@require_GET
+@require_safe
 def show(request: HttpRequest, clip_id: int) -> HttpResponse:
     clip = _clip(clip_id)
     if not clip.is_ready:
@@ -139,13 +139,13 @@ def still(request: HttpRequest, clip_id: int) -> JsonResponse:
         return _refusal(error)
 
 
-@require_GET
+@require_safe
 @cache_control(private=True, max_age=3600)
 def before(request: HttpRequest, clip_id: int, number: int) -> HttpResponse:
     return HttpResponse(before_jpeg(frame_of(_clip(clip_id), number)), content_type="image/jpeg")
 
 
-@require_GET
+@require_safe
 @cache_control(private=True, max_age=3600)
 def thumbnail(request: HttpRequest, clip_id: int, number: int) -> HttpResponse:
     frame = frame_of(_clip(clip_id), number)
@@ -191,13 +191,13 @@ def tap(request: HttpRequest, clip_id: int) -> JsonResponse:
     return JsonResponse({"grade": recipe.to_json(grade.with_step(step)), "sentence": sentence})
 
 
-@require_GET
+@require_safe
 def recipe_file(request: HttpRequest, clip_id: int) -> HttpResponse:
     clip = _clip(clip_id)
     return _download(clip, recipe.to_text(versions.grade_of(clip)), "json", "application/json")
 
 
-@require_GET
+@require_safe
 def cube_file(request: HttpRequest, clip_id: int) -> HttpResponse:
     clip = _clip(clip_id)
     lut = cube_of(versions.grade_of(clip), outside_nominal=clip.outside_nominal)

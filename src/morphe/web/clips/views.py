@@ -6,7 +6,7 @@ from django.contrib import messages
 from django.core.paginator import Paginator
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_POST, require_safe
 
 from morphe.core.errors import MorpheError, RecipeError
 from morphe.core.grade import recipe
@@ -21,7 +21,7 @@ from morphe.web.outings.services.current import current_outing
 PAGE = 60
 
 
-@require_GET
+@require_safe
 def listing(request: HttpRequest) -> HttpResponse:
     outing = current_outing()
     words = request.GET.get("q", "").strip()

@@ -6,7 +6,7 @@ from django.contrib import messages
 from django.core.paginator import Paginator
 from django.http import FileResponse, Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_POST, require_safe
 
 from morphe.core.errors import MorpheError
 from morphe.core.handover.presets import PRESETS
@@ -19,7 +19,7 @@ from morphe.web.outings.services.current import current_outing
 PAGE = 60
 
 
-@require_GET
+@require_safe
 def show(request: HttpRequest) -> HttpResponse:
     preset = request.GET.get("preset", "web")
     preset = preset if preset in PRESETS else "web"
@@ -57,7 +57,7 @@ def stop(request: HttpRequest, job_id: int) -> HttpResponse:
     return redirect("hand-over")
 
 
-@require_GET
+@require_safe
 def download(request: HttpRequest, job_id: int, what: str) -> FileResponse:
     """Give a result's file; only whole ones have any."""
     job = get_object_or_404(HandOver, pk=job_id, state=HandOver.State.DONE)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from django.db.models import QuerySet
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
-from django.views.decorators.http import require_GET
+from django.views.decorators.http import require_safe
 
 from morphe.web.logbook.models import LogEntry
 from morphe.web.logbook.services.export import as_csv, as_json
@@ -24,7 +24,7 @@ def _entries(request: HttpRequest) -> QuerySet[LogEntry]:
     return entries
 
 
-@require_GET
+@require_safe
 def show(request: HttpRequest) -> HttpResponse:
     titles = LogEntry.objects.filter(outing=current_outing()).exclude(clip_title="")
     context = {
@@ -38,7 +38,7 @@ def show(request: HttpRequest) -> HttpResponse:
     return render(request, "logbook/_entries.html" if request.htmx else "logbook/show.html", context)
 
 
-@require_GET
+@require_safe
 def export(request: HttpRequest, ending: str) -> HttpResponse:
     write, kind = {"csv": (as_csv, "text/csv"), "json": (as_json, "application/json")}[ending]
     headers = {"Content-Disposition": f'attachment; filename="logbook.{ending}"'}

@@ -2,7 +2,7 @@
 
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
-from django.views.decorators.http import require_GET
+from django.views.decorators.http import require_safe
 
 from morphe.web.handover.models import HandOver
 from morphe.web.logbook.models import LogEntry
@@ -11,7 +11,7 @@ from morphe.web.outings.services.current import current_outing, standing
 TILES = 12
 
 
-@require_GET
+@require_safe
 def today(request: HttpRequest) -> HttpResponse:
     outing = current_outing()
     context = {
