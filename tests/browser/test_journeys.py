@@ -68,6 +68,7 @@ def test_given_a_clip_when_worked_on_with_the_mouse_then_it_is_corrected_deliver
     expect(rung(page, "convert").locator(".state")).to_have_text("Taken")
     expect(page.locator("[data-after]")).not_to_have_attribute("src", flat_picture)
     assert "convert" in shown_grade(page)
+    expect(page.locator("[data-moment='0'] [data-moment-state]")).to_have_text(re.compile("fits|clip|sink"))
     assert scope(page, "luma") != flat_luma
 
     # tap something white: the scarf-side sky is grey

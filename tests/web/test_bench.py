@@ -153,6 +153,16 @@ def test_given_a_grade_when_looked_at_then_picture_scopes_and_marks_change(clien
     assert before.json()["scopes"]["luma"] != after.json()["scopes"]["luma"]
 
 
+def test_given_a_grade_when_all_judging_frames_are_asked_for_then_each_has_its_state(client, clip):
+    wild = recipe.to_json(Grade.of(Exposure(stops=5)))
+
+    calm, clipped = (post(client, clip, "frames", grade=g).json()["frames"] for g in (AS_FILMED, wild))
+
+    assert [f["number"] for f in calm] == [f.number for f in clip.frames.all()]
+    assert {f["state"] for f in calm} == {"fits"}
+    assert {f["state"] for f in clipped} == {"lights clip"}
+
+
 @pytest.mark.parametrize(
     "body", [b"", b"[]", b"{", b'{"grade": 1}', b'{"grade": {}, "frame": 0}', b"x" * 200_000]
 )

@@ -9,7 +9,15 @@ from hypothesis import strategies as st
 from morphe.core.errors import ColourError
 from morphe.core.grade.grade import Grade, evaluate
 from morphe.core.grade.steps import BlackPoint, Convert, Exposure
-from morphe.core.handover.preview import graded_still, jpeg, light_up, marks, pixel_reading, scope_pictures
+from morphe.core.handover.preview import (
+    frame_state,
+    graded_still,
+    jpeg,
+    light_up,
+    marks,
+    pixel_reading,
+    scope_pictures,
+)
 from morphe.core.signal.perception import delta_e_2000, encoded_to_lab
 from tests.footage import scene
 
@@ -38,6 +46,13 @@ def test_given_black_moved_when_marks_are_read_then_the_dark_mark_follows():
     before, after = marks(still), marks(graded_still(still, Grade.of(BlackPoint(lower=4))))
 
     assert after["black"][0] == pytest.approx((before["black"][0] - 4) / 0.96, abs=0.5)
+
+
+@pytest.mark.parametrize(("stops", "state"), [(0, "fits"), (3, "lights clip"), (-6, "shadows sink")])
+def test_given_a_frame_under_a_grade_when_judged_then_a_word_says_whether_it_fits(stops, state):
+    grade = Grade.of(Exposure(stops=stops), BlackPoint(lower=15 if stops < 0 else 0))
+
+    assert frame_state(graded_still(scene(160, 90), grade)) == state
 
 
 def test_given_a_point_when_probed_then_levels_angle_and_distance_are_those_of_the_pixel():

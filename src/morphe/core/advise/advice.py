@@ -199,7 +199,7 @@ def _stops(light: Linear, peak: float, verdict: ProfileVerdict) -> float:
 
 # --- white balance ---------------------------------------------------------------------------------
 
-NEUTRAL = (25.0, 5.5)  # mired and tint that are left to taste
+NEUTRAL = (22.0, 5.0)  # mired and tint that are left to taste
 NEUTRAL_CONVERTED = (14.0, 3.5)
 
 

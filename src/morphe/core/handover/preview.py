@@ -27,6 +27,7 @@ from morphe.core.signal.ycbcr import rgb_to_ycbcr
 __all__ = [
     "ScopePictures",
     "Shown",
+    "frame_state",
     "graded_still",
     "jpeg",
     "light_up",
@@ -37,6 +38,7 @@ __all__ = [
 ]
 
 JPEG_QUALITY = 88
+EDGE, LOST_SHARE = 0.002, 0.01
 
 
 def graded_still(encoded: Encoded, grade: Grade) -> Encoded:
@@ -116,6 +118,16 @@ def marks(encoded: Encoded) -> dict[str, list[float]]:
         "contrast": [low, high],
         "saturation": [radius],
     }
+
+
+def frame_state(graded: Encoded) -> str:
+    """Whether a graded still fits: "fits", "lights clip" or "shadows sink" (more than 1 % of it)."""
+    peak = graded.max(axis=-1)
+    if float((peak > 1 - EDGE).mean()) > LOST_SHARE:
+        return "lights clip"
+    if float((peak < EDGE).mean()) > LOST_SHARE:
+        return "shadows sink"
+    return "fits"
 
 
 def pixel_reading(encoded: Encoded, x: float, y: float) -> dict[str, float]:

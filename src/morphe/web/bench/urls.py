@@ -9,6 +9,7 @@ urlpatterns = [
     path("<int:clip_id>/", views.show, name="bench-clip"),
     re_path(rf"^(?P<clip_id>\d+)/change/(?P<act>{ACTS})/$", views.change, name="bench-change"),
     path("<int:clip_id>/still/", views.still, name="bench-still"),
+    path("<int:clip_id>/frames/", views.frames, name="bench-frames"),
     path("<int:clip_id>/before/<int:number>.jpg", views.before, name="bench-before"),
     path("<int:clip_id>/thumbnail/<int:number>.jpg", views.thumbnail, name="bench-thumbnail"),
     path("<int:clip_id>/probe/", views.probe, name="bench-probe"),

@@ -20,7 +20,14 @@ from morphe.core.interchange.cube import cube_of, cube_text
 from morphe.web.bench.services import versions
 from morphe.web.bench.services.instruments import INSTRUMENTS, profile_choices, safe_outline
 from morphe.web.bench.services.ladder import ladder_of
-from morphe.web.bench.services.still import before_jpeg, frame_of, light_up_png, probe_at, still_json
+from morphe.web.bench.services.still import (
+    before_jpeg,
+    frame_of,
+    frame_states,
+    light_up_png,
+    probe_at,
+    still_json,
+)
 from morphe.web.clips.models import Clip
 from morphe.web.clips.services.read import choose_profile
 from morphe.web.clips.services.storage import load_picture
@@ -136,6 +143,16 @@ def still(request: HttpRequest, clip_id: int) -> JsonResponse:
         grade = recipe.from_json(data.get("grade"))
         return JsonResponse(still_json(_clip(clip_id), int(data.get("frame", 0)), grade))
     except (MorpheError, TypeError, ValueError) as error:
+        return _refusal(error)
+
+
+@require_POST
+def frames(request: HttpRequest, clip_id: int) -> JsonResponse:
+    """How a grade suits every judging frame."""
+    try:
+        grade = recipe.from_json(_body(request).get("grade"))
+        return JsonResponse({"frames": frame_states(_clip(clip_id), grade)})
+    except MorpheError as error:
         return _refusal(error)
 
 

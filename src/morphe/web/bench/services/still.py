@@ -10,6 +10,7 @@ from typing import Any
 from morphe.core.errors import ColourError
 from morphe.core.grade.grade import Grade
 from morphe.core.handover.preview import (
+    frame_state,
     graded_still,
     jpeg,
     light_up,
@@ -20,7 +21,8 @@ from morphe.core.signal.arrays import Encoded
 from morphe.web.clips.models import Clip, JudgingFrame
 from morphe.web.clips.services.storage import load_picture
 
-__all__ = ["before_jpeg", "frame_of", "light_up_png", "probe_at", "still_json"]
+__all__ = ["before_jpeg", "frame_of", "frame_states", "light_up_png", "probe_at", "still_json"]
+STATE_STEP = 4  # a sixteenth of the pixels tells
 
 
 def frame_of(clip: Clip, number: int) -> JudgingFrame:
@@ -54,6 +56,15 @@ def still_json(clip: Clip, number: int, grade: Grade) -> dict[str, Any]:
         "marks": seen.marks,
         "ms": round(1000 * (time.perf_counter() - started), 1),
     }
+
+
+def frame_states(clip: Clip, grade: Grade) -> list[dict[str, Any]]:
+    """What the grade does to each judging frame, in a word."""
+    states = []
+    for frame in clip.frames.all():
+        sample = load_picture(frame.picture.path)[::STATE_STEP, ::STATE_STEP]
+        states.append({"number": frame.number, "state": frame_state(graded_still(sample, grade))})
+    return states
 
 
 def before_jpeg(frame: JudgingFrame) -> bytes:

@@ -5,6 +5,7 @@ import { drawGauges, lightUp } from "./gauges.js";
 import { readGrade, stepOf, withNumbers } from "./grade.js";
 import { liveStill, opened } from "./live.js";
 import { dragged, drawLoupe } from "./loupe.js";
+import { markMoments } from "./moments.js";
 import { beforeEdge, fitFrame, pointIn, probe } from "./stage.js";
 
 const root = document.querySelector("[data-bench]");
@@ -153,6 +154,7 @@ document.body.addEventListener("htmx:afterSwap", (event) => {
   bench.grade = readGrade();
   openRung(find("#ladder").dataset.open);
   look();
+  markMoments(root, bench.grade);
 });
 
 // --- loupe -------------------------------------------------------------------------------------
@@ -240,3 +242,4 @@ document.addEventListener("theme-changed", draw);
 if (matchMedia("(max-width: 700px)").matches) showGauges(false);
 look();
 readBefore();
+markMoments(root, bench.grade);
