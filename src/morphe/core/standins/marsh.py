@@ -244,26 +244,8 @@ def _solid(x, y, z, which, face, planes, colours, height, sun, sun_rgb, sky_rgb,
 
 
 @njit(nogil=True, cache=True, fastmath=True)
-def _trace(  # type: ignore[no-untyped-def]
-    ox,
-    oy,
-    oz,
-    dx,
-    dy,
-    dz,
-    time,
-    height,
-    albedo,
-    grass,
-    clouds,
-    planes,
-    colours,
-    sun,
-    sun_rgb,
-    sky_rgb,
-    out,
-    tmp,
-):  # type: ignore[no-untyped-def]
+def _trace(ox, oy, oz, dx, dy, dz, time, scene, out, tmp):  # type: ignore[no-untyped-def]
+    height, albedo, grass, clouds, planes, colours, sun, sun_rgb, sky_rgb = scene
     far = 2600.0
     solid_t, which, face = _hit_solids(ox, oy, oz, dx, dy, dz, planes, far)
     t, hit, before = 0.0, False, 0.0
@@ -363,27 +345,7 @@ def _trace(  # type: ignore[no-untyped-def]
 
 
 @njit(nogil=True, cache=True, fastmath=True)
-def _render_rows(  # type: ignore[no-untyped-def]
-    first,
-    end,
-    picture,
-    eye,
-    forward,
-    right,
-    up,
-    zoom,
-    time,
-    height,
-    albedo,
-    grass,
-    clouds,
-    planes,
-    colours,
-    sun,
-    sun_rgb,
-    sky_rgb,
-    exposure,
-):  # type: ignore[no-untyped-def]
+def _render_rows(first, end, picture, eye, forward, right, up, zoom, time, scene, exposure):  # type: ignore[no-untyped-def]
     rows, columns = picture.shape[0], picture.shape[1]
     out, tmp = np.zeros(3), np.zeros(3)
     for j in range(first, end):
@@ -394,26 +356,7 @@ def _render_rows(  # type: ignore[no-untyped-def]
             dy = forward[1] + a * right[1] + b * up[1]
             dz = forward[2] + a * right[2] + b * up[2]
             inv = 1.0 / np.sqrt(dx * dx + dy * dy + dz * dz)
-            _trace(
-                eye[0],
-                eye[1],
-                eye[2],
-                dx * inv,
-                dy * inv,
-                dz * inv,
-                time,
-                height,
-                albedo,
-                grass,
-                clouds,
-                planes,
-                colours,
-                sun,
-                sun_rgb,
-                sky_rgb,
-                out,
-                tmp,
-            )
+            _trace(eye[0], eye[1], eye[2], dx * inv, dy * inv, dz * inv, time, scene, out, tmp)
             for c in range(3):
                 picture[j, i, c] = exposure * out[c]
 
@@ -441,13 +384,12 @@ def render_marsh(time_s: float, *, width: int, height: int, flight: int = 0) -> 
     right /= np.linalg.norm(right)
     up = np.cross(forward, right)
     picture = np.empty((height, width, 3), np.float32)
+    scene = (land, albedo, grass, clouds, planes, colours, SUN, SUN_RGB, SKY_RGB)
     over_rows(
         height,
         lambda first, end: _render_rows(
-            first, end, picture, eye, forward, right, up, 1.12, time_s, land, albedo, grass, clouds, planes,
-            colours,
-            SUN, SUN_RGB, SKY_RGB, EXPOSURE,
+            first, end, picture, eye, forward, right, up, 1.12, time_s, scene, EXPOSURE
         ),
         bands=16,
-    )  # fmt: skip
+    )
     return picture
