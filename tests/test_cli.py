@@ -279,7 +279,6 @@ def test_given_unknown_presets_and_later_parts_when_asked_then_they_are_refused(
         morphe("match", plain_clip, "--to", plain_clip, "--out", tmp_path / "o.mp4"),
         "not part of this version",
     )
-    refused(morphe("plan", "--json"), "not part of this version")
     refused(morphe(), "required")
 
 
@@ -304,3 +303,59 @@ def test_given_a_disk_that_fills_up_when_rendered_then_one_line_says_so_and_noth
     assert "Traceback" not in done.stderr
     assert not out.exists()
     assert not list(tmp_path.glob(".*"))
+
+
+# --- plan --------------------------------------------------------------------------------------------
+
+
+def test_given_three_answers_when_planned_then_one_json_object_has_the_whole_card(morphe):
+    said = morphe("plan", "--camera", "cuttle", "--shot", "dive", "--light", "sun", "--json")
+
+    assert (said.code, said.err) == (0, "")
+    keys = {
+        "camera",
+        "shot",
+        "light",
+        "settings",
+        "answers",
+        "stack",
+        "latitude",
+        "sun",
+        "cautions",
+        "checklist",
+    }
+    assert keys <= set(said.json)
+    assert all(a["reason"] for a in said.json["answers"])
+
+
+def test_given_a_place_and_day_when_planned_then_the_sun_comes_along_as_a_calendar(morphe, tmp_path):
+    out = tmp_path / "sun.ics"
+
+    said = morphe("plan", "--place", "wrenfleet", "--day", "2026-09-12", "--hour", "8:30", "--ics", out)
+
+    assert said.code == 0
+    assert "Golden hour" in said.out and "Second:" in said.out
+    assert out.read_text(encoding="utf-8").startswith("BEGIN:VCALENDAR")
+
+
+def test_given_a_camera_of_the_persons_own_when_planned_then_its_file_is_read(morphe, tmp_path):
+    kit = tmp_path / "heron.json"
+    mode = {"codec": "h264", "bit_depth": 8, "width": 1920, "height": 1080, "fps": 25, "mbit_s": 30}
+    kit.write_text(json.dumps({"name": "Heron", "profiles": ["flat-a"], "recordings": [mode]}))
+
+    said = morphe("plan", "--camera", kit, "--light", "13.5", "--pin-iso", "200", "--json")
+
+    assert said.json["camera"] == "Heron"
+    assert said.json["settings"]["profile"] == "flat-a"
+    assert said.json["settings"]["iso"] == 200
+
+
+@pytest.mark.parametrize(
+    ("words", "sentence"),
+    [(["--shot", "swim"], "Kind of shot"), (["--camera", "none.json"], "no readable camera"),
+     (["--camera", "heron"], "There is no camera"), (["--hour", "noon"], "no time of day"),
+     (["--pin-shutter", "1/0"], "wants a number"), (["--ics", "sun.ics"], "needs a place"),
+     (["--place", "nowhere"], "is no place"), (["--light", "99"], "between -6 and 20")],
+)  # fmt: skip
+def test_given_a_wrong_option_when_planned_then_one_sentence_says_so(morphe, words, sentence):
+    refused(morphe("plan", *words), sentence)

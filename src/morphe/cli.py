@@ -1,4 +1,4 @@
-"""The command line: `morphe probe | measure | correct | render`, thin over core."""
+"""The command line: `morphe probe | measure | correct | render | plan`, thin over core."""
 
 from __future__ import annotations
 
@@ -11,6 +11,7 @@ from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import Any, NoReturn
 
+from morphe.cli_plan import add_plan_options, plan, plan_lines
 from morphe.core.errors import MorpheError, OutputError, RecipeError
 from morphe.core.footage.judging import judging_frames
 from morphe.core.footage.planes import MEASURE_WIDTH
@@ -28,7 +29,7 @@ from morphe.core.measure.readings import measure
 __all__ = ["main"]
 
 MENDABLE = 2
-LATER = ("match", "plan")
+LATER = ("match",)
 
 
 class _Parser(argparse.ArgumentParser):
@@ -64,6 +65,7 @@ def _arguments() -> argparse.ArgumentParser:
     make.add_argument("--out", type=Path, required=True)
     make.add_argument("--cube", type=Path)
     make.add_argument("--preset", default="web", metavar=f"{{{','.join(PRESETS)}}}")
+    add_plan_options(command("plan", "make a shoot card for one camera", clip=False))
     for name in LATER:
         commands.add_parser(name, help="arrives with a later version", add_help=False)
     return parser
@@ -195,7 +197,7 @@ def main(argv: Sequence[str] | None = None) -> int:
     words = list(sys.argv[1:] if argv is None else argv)
     # What is not there yet is refused whatever is asked of it.
     args = _arguments().parse_args(words[:1] if words[:1] and words[0] in LATER else words)
-    commands = {"probe": _probe, "measure": _measure, "correct": _correct, "render": _render}
+    commands = {"probe": _probe, "measure": _measure, "correct": _correct, "render": _render, "plan": plan}
     try:
         result = commands.get(args.command, _later)(args)
     except MorpheError as error:
@@ -210,7 +212,8 @@ def main(argv: Sequence[str] | None = None) -> int:
     except KeyboardInterrupt:
         print("morphe: stopped; nothing was left behind.", file=sys.stderr)
         return 130
-    _say(json.dumps(result) if args.json else "\n".join(_lines(result)))
+    in_lines = plan_lines if args.command == "plan" else _lines
+    _say(json.dumps(result) if args.json else "\n".join(in_lines(result)))
     return 0
 
 

@@ -11,6 +11,7 @@ __all__ = [
     "NoPicture",
     "OutputError",
     "OutsideClip",
+    "PlanError",
     "RecipeError",
     "SourceMissing",
     "TooLarge",
@@ -88,6 +89,12 @@ class UnknownName(MorpheError, LookupError):
     """A key that is not registered; the sentence lists those that are."""
 
     code = "unknown-name"
+
+
+class PlanError(MorpheError, ValueError):
+    """A camera's data or an answer to a question that cannot be planned with."""
+
+    code = "plan"
 
 
 class RecipeError(MorpheError, ValueError):

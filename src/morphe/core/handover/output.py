@@ -15,9 +15,9 @@ from morphe.core.errors import OutputError
 __all__ = ["check_output", "whole_file", "write_text"]
 
 
-def check_output(out: Path, source: Path) -> None:
+def check_output(out: Path, source: Path | None) -> None:
     """Refuse an output that is the source or cannot be written, before any work starts."""
-    if out.exists() and source.exists() and os.path.samefile(out, source):
+    if source and out.exists() and source.exists() and os.path.samefile(out, source):
         raise OutputError(f"{out.name} is the source itself; give the output another name.")
     if out.is_dir():
         raise OutputError(f"{out} is a folder; give the output a file name.")
