@@ -4,6 +4,8 @@ from django.urls import include, path
 
 urlpatterns = [
     path("", include("morphe.web.outings.urls")),
+    path("plan/", include("morphe.web.plan.urls")),
+    path("library/", include("morphe.web.library.urls")),
     path("clips/", include("morphe.web.clips.urls")),
     path("bench/", include("morphe.web.bench.urls")),
     path("hand-over/", include("morphe.web.handover.urls")),

@@ -25,7 +25,7 @@ NOMINAL_APERTURES = (
     11, 13, 14, 16, 18, 20, 22,
 )  # fmt: skip
 GOOD = 0.21  # stops: what rounding to thirds leaves
-SPARE = 0.5  # a filter may be this much too strong; shutter or ISO make up for it
+SPARE = 2 / 3  # a filter may be this much too strong; shutter or ISO make up for it
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -176,7 +176,7 @@ def _destination(profile: Profile, about: Circumstances) -> Iterable[Factor]:
         else:
             yield Factor(points=-1.5, sentence="is not HDR, which you want to deliver")
     elif is_hdr:
-        yield Factor(points=-1.0, sentence="looks blown out until it is converted to ordinary video")
+        yield Factor(points=-1.6, sentence="looks blown out until it is converted to ordinary video")
     if profile.key in about.shared:
         yield Factor(points=0.6, sentence="is on every camera of the day")
 

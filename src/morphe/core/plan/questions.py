@@ -163,11 +163,8 @@ def _place(data: Mapping[str, Any]) -> Place | None:
     typed = fields.text(data, "place", "Place", "")
     if not typed:
         return None
-    return (
-        PLACES.get(typed)
-        if typed in PLACES
-        else place_at(typed, name=fields.text(data, "place_name", "Name", ""))
-    )
+    named = next((p for p in PLACES.values() if typed.lower() in (p.key, p.name.lower())), None)
+    return named or place_at(typed, name=fields.text(data, "place_name", "Name", ""))
 
 
 def _day(value: Any) -> date | None:

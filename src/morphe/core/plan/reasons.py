@@ -157,8 +157,8 @@ def _target_line(plan: Solution) -> Answer:
     return Answer(
         key="target",
         label="Exposure",
-        value=_aimed(target.school, plan.offset_stops),
-        reason=f"{reason} {_risk(target)}",
+        value=offset(plan.offset_stops) if abs(plan.offset_stops) >= 0.05 else School.METER.word,
+        reason=f"{target.school.word}: {reason[0].lower()}{reason[1:]} {_risk(target)}",
         runner_up=f"{_aimed(other.school, other.offset_stops)}. {_risk(other)}",
         numbers={
             "school": str(target.school),

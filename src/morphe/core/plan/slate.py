@@ -6,12 +6,14 @@ import math
 import re
 from collections.abc import Mapping
 from dataclasses import dataclass
+from datetime import datetime
 from typing import Any
 
+from morphe.core.errors import PlanError
 from morphe.core.plan.wording import kelvin, shutter, stops
 from morphe.core.signal.profiles import PROFILES, Kind
 
-__all__ = ["Check", "Recorded", "check_against_plan", "parse_note"]
+__all__ = ["Check", "Note", "Recorded", "check_against_plan", "parse_note", "parse_notes"]
 
 WORDS = re.compile(
     r"(?:^|[\s,;])(?:"
@@ -196,3 +198,39 @@ def _check_kelvin(planned: float, found: float | None, source: str) -> Check:
         label="White balance", planned=kelvin(planned), found=kelvin(found), source=source,
         agrees=abs(off) <= SAME_MIRED, difference=f"{abs(off):.0f} mired off",
     )  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Note:
+    """One line of notes that were written away from Morphe."""
+
+    number: int
+    time: datetime
+    text: str
+
+
+def parse_notes(text: str) -> list[Note]:
+    """Read notes as the saved card copies them: `12; 2026-09-12T10:05:00Z; 1/400 iso 800`, one per line.
+
+    Raises
+    ------
+    PlanError
+        With the number of the first line that is no note.
+    """
+    notes = []
+    for count, line in enumerate(text.splitlines(), start=1):
+        if not line.strip():
+            continue
+        number, _, rest = line.partition(";")
+        time, _, words = rest.partition(";")
+        try:
+            when = datetime.fromisoformat(time.strip())
+            wanted = int(number)
+        except ValueError as error:
+            raise PlanError(
+                f"Line {count} is no note; it reads like “12; 2026-09-12T10:05:00Z; 1/400 iso 800”."
+            ) from error
+        if when.tzinfo is None or not 0 < wanted < 100_000:
+            raise PlanError(f"Line {count} needs a slate number above 0 and a time with its zone.")
+        notes.append(Note(number=wanted, time=when, text=" ".join(words.split())))
+    return notes

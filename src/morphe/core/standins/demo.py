@@ -8,6 +8,7 @@ from __future__ import annotations
 import sys
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
+from datetime import date
 from fractions import Fraction
 from pathlib import Path
 from typing import Any
@@ -20,7 +21,7 @@ from morphe.core.standins.cameras import Exposure, film, record
 from morphe.core.standins.jetty import DURATION_S, render_jetty
 from morphe.core.standins.marsh import render_marsh
 
-__all__ = ["DEMO_CLIPS", "DemoClip", "render_scene"]
+__all__ = ["DEMO_CLIPS", "DEMO_DAY", "DemoClip", "render_scene"]
 
 FPS = Fraction(25)
 WIDTH, HEIGHT = 1280, 720
@@ -32,6 +33,7 @@ class DemoClip:
 
     name: str
     camera: str
+    filmed: str  # time of the file on the card, UTC, on DEMO_DAY
     scene: str
     exposure: Exposure
     seed: int
@@ -50,20 +52,23 @@ def render_scene(scene: str, time_s: float, *, width: int, height: int) -> Linea
     return SCENES[scene](time_s, width, height)
 
 
+DEMO_DAY = date(2026, 9, 12)
 HEVC10: dict[str, Any] = {"codec": "libx265", "bit_depth": 10}
 DEMO_CLIPS = (
-    DemoClip(name="sandpiper-sluice-round.mp4", camera="Sandpiper", scene="sluice-round", seed=1,
-             exposure=Exposure(profile="log-wide", exposure_stops=-0.3, warm_mired=-8, **HEVC10)),
-    DemoClip(name="sandpiper-sluice-flat.mp4", camera="Sandpiper", scene="sluice-approach", seed=2,
+    DemoClip(name="sandpiper-sluice-round.mp4", camera="Sandpiper", filmed="09:12", scene="sluice-round",
+             seed=1, exposure=Exposure(profile="log-wide", exposure_stops=-0.3, warm_mired=-8, **HEVC10)),
+    DemoClip(name="sandpiper-sluice-flat.mp4", camera="Sandpiper", filmed="09:31",
+             scene="sluice-approach", seed=2,
              exposure=Exposure(profile="flat-a", exposure_stops=-0.5, warm_mired=-22, green_duv=0.002)),
-    DemoClip(name="sandpiper-sluice-quick.mp4", camera="Sandpiper", scene="sluice-approach", seed=3,
+    DemoClip(name="sandpiper-sluice-quick.mp4", camera="Sandpiper", filmed="09:44",
+             scene="sluice-approach", seed=3,
              exposure=Exposure(profile="std-709", exposure_stops=-1.3)),
-    DemoClip(name="fern-jetty-talk.mp4", camera="Fern", scene="jetty-tan", seed=4,
-             exposure=Exposure(profile="std-709", exposure_stops=-0.2, warm_mired=34, green_duv=0.003)),
-    DemoClip(name="fern-jetty-hlg.mp4", camera="Fern", scene="jetty-deep", seed=5,
-             exposure=Exposure(profile="hlg", **HEVC10)),
-    DemoClip(name="cuttle-jetty-log.mp4", camera="Cuttle", scene="jetty-tan", seed=6,
-             exposure=Exposure(profile="log-lifted", exposure_stops=0.2, noise=0.002)),
+    DemoClip(name="fern-jetty-talk.mp4", camera="Fern", filmed="10:40", scene="jetty-tan",
+             seed=4, exposure=Exposure(profile="std-709", exposure_stops=-0.2, warm_mired=34, green_duv=0.003)),
+    DemoClip(name="fern-jetty-hlg.mp4", camera="Fern", filmed="10:52", scene="jetty-deep",
+             seed=5, exposure=Exposure(profile="hlg", **HEVC10)),
+    DemoClip(name="cuttle-jetty-log.mp4", camera="Cuttle", filmed="11:05", scene="jetty-tan",
+             seed=6, exposure=Exposure(profile="log-lifted", exposure_stops=0.2, noise=0.002)),
 )  # fmt: skip
 
 

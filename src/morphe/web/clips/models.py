@@ -16,7 +16,9 @@ __all__ = ["Clip", "JudgingFrame"]
 class ClipQuerySet(models.QuerySet["Clip"]):
     def for_listing(self) -> ClipQuerySet:
         """Clips with all that a card shows, in a constant number of queries."""
-        return self.select_related("camera", "outing", "version").prefetch_related("frames", "hand_overs")
+        return self.select_related("camera", "outing", "version", "take").prefetch_related(
+            "frames", "hand_overs"
+        )
 
     def ready(self) -> ClipQuerySet:
         return self.filter(state=Clip.State.READY)
@@ -63,6 +65,15 @@ class Clip(models.Model):
     proposals = models.PositiveSmallIntegerField(default=0)  # how many rungs propose something
     lost = models.JSONField(default=list)
     outside_nominal = models.BooleanField(default=False)
+    filmed_at = models.DateTimeField(null=True, blank=True)  # by the file's tag, else its time on the card
+    tags = models.JSONField(default=dict)  # the file's own text tags
+    planned = models.ForeignKey(
+        "plan.PlannedCamera", on_delete=models.SET_NULL, null=True, blank=True, related_name="clips"
+    )
+    take = models.ForeignKey(
+        "plan.Take", on_delete=models.SET_NULL, null=True, blank=True, related_name="clips"
+    )
+    checks = models.JSONField(default=list)  # the plan against what was filmed
     version = models.ForeignKey(
         "bench.GradeVersion", on_delete=models.SET_NULL, null=True, blank=True, related_name="+"
     )

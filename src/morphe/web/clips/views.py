@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from datetime import UTC, datetime
+
 from django.contrib import messages
 from django.core.paginator import Paginator
 from django.http import HttpRequest, HttpResponse, JsonResponse
@@ -16,7 +18,9 @@ from morphe.web.clips.models import Clip
 from morphe.web.clips.services.bring_in import bring_in_upload
 from morphe.web.clips.services.cards import card_of
 from morphe.web.clips.services.remove import remove_clip
+from morphe.web.outings.models import Camera
 from morphe.web.outings.services.current import current_outing
+from morphe.web.plan.services.meet import meet
 
 PAGE = 60
 
@@ -34,6 +38,7 @@ def listing(request: HttpRequest) -> HttpResponse:
         "words": words,
         "cards": cards,
         "busy": any(c.clip.is_busy for c in cards),
+        "cameras": list(Camera.objects.all()),
         "sources": [c.clip for c in cards if c.clip.is_corrected],
     }
     return render(request, "clips/_cards.html" if request.htmx else "clips/listing.html", context)
@@ -47,7 +52,7 @@ def upload(request: HttpRequest) -> HttpResponse:
         file = request.FILES.get("clip")
         if file is None:
             raise MorpheError("No file arrived; choose a clip and try again.")
-        clip = bring_in_upload(current_outing(), file)
+        clip = bring_in_upload(current_outing(), file, filmed_at=_card_time(request))
     except (MorpheError, OSError) as error:
         sentence = (
             str(error) if isinstance(error, MorpheError) else "The clip could not be stored; check the disk."
@@ -58,6 +63,25 @@ def upload(request: HttpRequest) -> HttpResponse:
         return redirect("clips")
     if scripted:
         return JsonResponse({"clip": clip.pk, "title": clip.title})
+    return redirect("clips")
+
+
+def _card_time(request: HttpRequest) -> datetime | None:
+    """The file's time on the card, as the browser knows it: milliseconds since 1970."""
+    stamp = request.POST.get("modified", "")
+    if not stamp.isdigit() or not 0 < int(stamp) < 10**13:
+        return None
+    return datetime.fromtimestamp(int(stamp) / 1000, UTC)
+
+
+@require_POST
+def filmed_by(request: HttpRequest, clip_id: int) -> HttpResponse:
+    """Say which camera a clip is from; the plan is set against it anew."""
+    clip = get_object_or_404(Clip, pk=clip_id)
+    chosen = request.POST.get("camera", "")
+    clip.camera = Camera.objects.filter(pk=chosen).first() if chosen.isdigit() else None
+    meet(clip)
+    clip.save(update_fields=["camera", "planned", "take", "checks"])
     return redirect("clips")
 
 

@@ -1,6 +1,9 @@
 """Outings and the cameras taken along."""
 
 from django.db import models
+from django.utils import timezone
+
+from morphe.core.plan.kit import Kit
 
 __all__ = ["Camera", "Outing"]
 
@@ -13,22 +16,34 @@ class Outing(models.Model):
     date = models.DateField()
     notes = models.TextField(blank=True)
     created = models.DateTimeField(auto_now_add=True)
+    opened = models.DateTimeField(default=timezone.now)  # the one opened last is the one worked on
 
     class Meta:
-        ordering = ("-date", "-id")
+        ordering = ("-opened", "-id")
 
     def __str__(self) -> str:
         return self.name
 
+    @property
+    def cameras_planned(self) -> bool:
+        """Whether a shoot card has been made for this outing."""
+        return self.plan.cameras.exists() if hasattr(self, "plan") else False
+
 
 class Camera(models.Model):
-    """A camera by the name its owner gave it."""
+    """A camera by the name its owner gave it; `kit` is what it can be set to, as plain values."""
 
     name = models.CharField(max_length=60, unique=True)
     about = models.CharField(max_length=160, blank=True)
+    kit = models.JSONField(default=dict, blank=True)
 
     class Meta:
         ordering = ("name",)
 
     def __str__(self) -> str:
         return self.name
+
+    @property
+    def described(self) -> Kit | None:
+        """The camera's data, or None while nobody has entered any."""
+        return Kit.from_json(self.kit) if self.kit else None

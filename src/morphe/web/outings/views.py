@@ -1,11 +1,16 @@
 """Today: where the outing stands and what comes next."""
 
+from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
-from django.shortcuts import render
-from django.views.decorators.http import require_safe
+from django.shortcuts import get_object_or_404, redirect, render
+from django.utils import timezone
+from django.views.decorators.http import require_POST, require_safe
 
+from morphe.core.errors import MorpheError
 from morphe.web.handover.models import HandOver
 from morphe.web.logbook.models import LogEntry
+from morphe.web.outings.models import Outing
+from morphe.web.outings.services.begin import begin_outing, open_outing
 from morphe.web.outings.services.current import current_outing, standing
 
 TILES = 12
@@ -16,9 +21,28 @@ def today(request: HttpRequest) -> HttpResponse:
     outing = current_outing()
     context = {
         "outing": outing,
+        "others": Outing.objects.exclude(pk=outing.pk),
+        "today": timezone.localdate(),
         "clips": outing.clips.for_listing()[:TILES],
         "standing": standing(outing),
         "jobs": [j for j in HandOver.objects.select_related("clip")[:20] if j.is_active],
         "entries": LogEntry.objects.filter(outing=outing).select_related("clip")[:5],
     }
     return render(request, "outings/today.html", context)
+
+
+@require_POST
+def begin(request: HttpRequest) -> HttpResponse:
+    """Begin a new outing and go on to its plan."""
+    try:
+        begin_outing(*(request.POST.get(key, "") for key in ("name", "place", "day")))
+    except MorpheError as error:
+        messages.error(request, str(error))
+        return redirect("today")
+    return redirect("plan")
+
+
+@require_POST
+def reopen(request: HttpRequest, outing_id: int) -> HttpResponse:
+    open_outing(get_object_or_404(Outing, pk=outing_id))
+    return redirect("today")

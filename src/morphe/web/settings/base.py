@@ -38,6 +38,8 @@ INSTALLED_APPS = [
     "huey.contrib.djhuey",
     "morphe.web.shell",
     "morphe.web.outings",
+    "morphe.web.plan",
+    "morphe.web.library",
     "morphe.web.clips",
     "morphe.web.bench",
     "morphe.web.handover",

@@ -24,10 +24,12 @@ class Place:
 
 PLACES = (
     Place("Today", "sun", "today", "today"),
+    Place("Plan", "compass", "plan", "plan"),
     Place("Clips", "film", "clips", "clips"),
     Place("Bench", "sliders2", "bench", "bench"),
     Place("Hand over", "box-arrow-up-right", "hand-over", "hand-over"),
     Place("Logbook", "journal-text", "logbook", "logbook"),
+    Place("Library", "camera", "library", "library"),
 )
 
 

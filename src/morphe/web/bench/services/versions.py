@@ -15,6 +15,7 @@ from morphe.core.grade.steps import STEPS
 from morphe.web.bench.models import GradeVersion
 from morphe.web.clips.models import Clip
 from morphe.web.logbook.services.record import record
+from morphe.web.plan.services.lessons import learn
 
 __all__ = [
     "accept",
@@ -44,6 +45,7 @@ def keep(clip: Clip, grade: Grade, change: str) -> GradeVersion:
         Clip.objects.filter(pk=clip.pk).update(version=version)
         clip.version = version
         record(clip, "decided", f"{change}.", grade=data)
+    learn(clip)
     return version
 
 

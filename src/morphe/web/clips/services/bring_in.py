@@ -6,6 +6,7 @@ import hashlib
 import os
 import secrets
 import shutil
+from datetime import datetime
 from pathlib import Path
 from typing import BinaryIO
 
@@ -25,8 +26,8 @@ CHUNK = 1 << 20
 SPARE_BYTES = 200 * 10**6  # room that must stay free on the disk
 
 
-def bring_in_upload(outing: Outing, upload: UploadedFile) -> Clip:
-    """Keep an uploaded file and have it read.
+def bring_in_upload(outing: Outing, upload: UploadedFile, *, filmed_at: datetime | None = None) -> Clip:
+    """Keep an uploaded file and have it read; `filmed_at` is the file's time on the card, if it is known.
 
     Raises
     ------
@@ -43,17 +44,27 @@ def bring_in_upload(outing: Outing, upload: UploadedFile) -> Clip:
         )
     if isinstance(upload, TemporaryUploadedFile):
         with open(upload.temporary_file_path(), "rb") as stream:
-            return _keep(outing, None, name, stream, upload.size)
-    return _keep(outing, None, name, upload.file, upload.size)
+            return _keep(outing, name, stream, upload.size, filmed_at=filmed_at)
+    return _keep(outing, name, upload.file, upload.size, filmed_at=filmed_at)
 
 
-def bring_in_path(outing: Outing, path: Path, *, camera: Camera | None = None) -> Clip:
+def bring_in_path(
+    outing: Outing, path: Path, *, camera: Camera | None = None, filmed_at: datetime | None = None
+) -> Clip:
     """Copy a clip from this computer and have it read."""
     with path.open("rb") as stream:
-        return _keep(outing, camera, path.name, stream, path.stat().st_size)
+        return _keep(outing, path.name, stream, path.stat().st_size, camera=camera, filmed_at=filmed_at)
 
 
-def _keep(outing: Outing, camera: Camera | None, name: str, stream: BinaryIO, size: int) -> Clip:
+def _keep(
+    outing: Outing,
+    name: str,
+    stream: BinaryIO,
+    size: int,
+    *,
+    camera: Camera | None = None,
+    filmed_at: datetime | None = None,
+) -> Clip:
     folder = Path(settings.MEDIA_ROOT) / "clips"
     folder.mkdir(parents=True, exist_ok=True)
     if shutil.disk_usage(folder).free < size + SPARE_BYTES:
@@ -77,6 +88,7 @@ def _keep(outing: Outing, camera: Camera | None, name: str, stream: BinaryIO, si
         clip = Clip.objects.create(
             outing=outing,
             camera=camera,
+            filmed_at=filmed_at,
             title=name[:200],
             file=f"clips/{stored}",
             sha256=sha256,

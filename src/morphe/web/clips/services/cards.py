@@ -23,6 +23,9 @@ class Card:
     profile: str
     profile_doubt: str
     evidence: str
+    differs: tuple[str, ...]
+    agrees: tuple[str, ...]
+    unknown: tuple[str, ...]
     word: str
     icon: str
 
@@ -42,7 +45,7 @@ def _stage(clip: Clip) -> tuple[str, str]:
 def card_of(clip: Clip) -> Card:
     """Prepare a clip for its card."""
     info, profile = clip.info, clip.profile
-    facts = [str(clip.camera)] if clip.camera else []
+    facts: list[str] = []
     if info:
         turned = info["rotation"] in (90, 270)
         width, height = (info["height"], info["width"]) if turned else (info["width"], info["height"])
@@ -51,6 +54,10 @@ def card_of(clip: Clip) -> Card:
     confidence = profile.get("confidence", 0)
     doubt = "" if confidence >= SURE else ("not sure" if confidence < UNSURE else "likely")
     word, icon = _stage(clip)
+
+    def checked(agrees: bool | None) -> tuple[str, ...]:
+        return tuple(c["sentence"] for c in clip.checks if c["agrees"] is agrees)
+
     return Card(
         clip=clip,
         poster=clip.poster,
@@ -58,6 +65,9 @@ def card_of(clip: Clip) -> Card:
         profile=Kind(profile["kind"]).word if profile else "",
         profile_doubt=doubt,
         evidence="; ".join(profile.get("evidence", [])),
+        differs=checked(False),
+        agrees=checked(True),
+        unknown=checked(None),
         word=word,
         icon=icon,
     )

@@ -18,11 +18,13 @@ from morphe.core.handover.report import Reading, read_clip
 from morphe.web.clips.models import Clip, JudgingFrame
 from morphe.web.clips.services.storage import picture_file
 from morphe.web.logbook.services.record import record
+from morphe.web.plan.services.meet import filmed_at, meet, recognised_camera
 from morphe.web.shell.heartbeat import beating
 
 __all__ = ["choose_profile", "read_and_keep"]
 
 logger = logging.getLogger(__name__)
+MOST_TAGS = 60
 THUMBNAIL_STEP = 3  # judging frames are 960 px wide, thumbnails a third of that
 
 
@@ -83,6 +85,8 @@ def _keep(clip: Clip, reading: Reading, *, first: bool = True) -> None:
     clip.proposals = sum(r.applied for r in advice.rungs)
     clip.lost = list(advice.lost)
     clip.outside_nominal = reading.outside_nominal
+    _keep_origin(clip, reading)
+    meet(clip)
     clip.state, clip.problem = Clip.State.READY, ""
     pictures = [
         (f, picture_file(f.encoded), jpeg(f.encoded[::THUMBNAIL_STEP, ::THUMBNAIL_STEP]))
@@ -111,6 +115,14 @@ def _keep(clip: Clip, reading: Reading, *, first: bool = True) -> None:
                 profile=clip.profile,
                 readings=clip.readings,
             )
+
+
+def _keep_origin(clip: Clip, reading: Reading) -> None:
+    """Which camera it was, and when: what the file says, else what its name and its time on the card say."""
+    metadata = reading.info.metadata
+    clip.tags = {str(k)[:40]: str(v)[:200] for k, v in list(metadata.items())[:MOST_TAGS]}
+    clip.filmed_at = filmed_at(metadata) or clip.filmed_at
+    clip.camera = clip.camera or recognised_camera(clip.title, clip.tags)
 
 
 def _start_grade(clip: Clip) -> None:

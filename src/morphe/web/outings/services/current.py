@@ -14,7 +14,7 @@ __all__ = ["Stage", "Standing", "current_outing", "standing"]
 
 
 def current_outing() -> Outing:
-    """The latest outing; the first run without one makes it."""
+    """The outing opened last; the first run without one makes it."""
     outing = Outing.objects.first()
     return outing or Outing.objects.create(name="My first outing", date=timezone.localdate())
 
@@ -42,6 +42,11 @@ class Standing:
     next_reason: str
 
 
+def _is_planned(outing: Outing) -> bool:
+    """Whether a camera is planned, or the day is over without a plan."""
+    return outing.date < timezone.localdate() or outing.cameras_planned
+
+
 def standing(outing: Outing) -> Standing:
     """Count what is done and name the next thing to do."""
     clips = outing.clips.usable()
@@ -54,7 +59,9 @@ def standing(outing: Outing) -> Standing:
             ("Brought in", total), ("Read", read), ("Decided", decided), ("Handed over", delivered)
         )
     )  # fmt: skip
-    if not total:
+    if not total and not _is_planned(outing):
+        step = ("Plan the shoot", reverse("plan"), "Three answers make a shoot card for each camera.")
+    elif not total:
         step = ("Bring in clips", reverse("clips"), "Nothing has been brought in yet.")
     elif read < total:
         step = ("Look at the clips", reverse("clips"), f"{total - read} clips are still being read.")

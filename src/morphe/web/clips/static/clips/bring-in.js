@@ -38,6 +38,7 @@ function send(file, node) {
       done();
     });
     const form = new FormData();
+    form.append("modified", file.lastModified);
     form.append("clip", file);
     request.send(form);
   });

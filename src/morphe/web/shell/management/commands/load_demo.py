@@ -1,21 +1,39 @@
-"""Load the demo outing if there is no outing yet."""
+"""Load the demo outing if there is no outing yet: three cameras, their plan, slated takes, six clips."""
 
-from datetime import date
+import json
+from datetime import UTC, datetime, time
 from pathlib import Path
 from typing import Any
 
 from django.conf import settings
 from django.core.management.base import BaseCommand
 
-from morphe.core.standins.demo import DEMO_CLIPS
+from morphe.core.standins.demo import DEMO_CLIPS, DEMO_DAY
+from morphe.core.standins.kits import KITS
 from morphe.web.clips.services.bring_in import bring_in_path
 from morphe.web.outings.models import Camera, Outing
+from morphe.web.plan.models import PlannedCamera
+from morphe.web.plan.services.current import add_camera, card_of, plan_of, save_answers
+from morphe.web.plan.services.takes import add_take
 
-ABOUT = {
-    "Sandpiper": "Drone",
-    "Cuttle": "Action camera",
-    "Fern": "Phone",
+# What each camera was planned for, and what was said on its slate: (number, UTC, note).
+PLANNED: dict[str, dict[str, Any]] = {
+    "Sandpiper": {"shot": "flight", "light": "sky", "hour": 10, "school": "bright"},
+    "Cuttle": {"shot": "dive", "light": "sky", "hour": 12, "depth_m": 5, "lamp": "no", "water": "1C"},
+    "Fern": {"shot": "talk", "light": "overcast", "hour": 11.5},
 }
+TAKES = {
+    "Sandpiper": (
+        (1, "09:12", "1/50 ISO 100 ND32 5500K log, round the sluice"),
+        (2, "09:30", "1/50 ISO 100 ND32 flat by mistake"),
+        (3, "09:44", "1/400 ISO 100 no ND, standard, filter left ashore"),
+    ),
+    "Fern": ((1, "10:40", "1/50 ISO 50 ND16, keeper at the jetty"), (2, "10:52", "HLG, diver at the jetty")),
+}
+
+
+def _at(clock: str) -> datetime:
+    return datetime.combine(DEMO_DAY, time.fromisoformat(clock), tzinfo=UTC)
 
 
 class Command(BaseCommand):
@@ -27,13 +45,25 @@ class Command(BaseCommand):
         outing = Outing.objects.create(
             name="Volunteer day",
             place="Wrenfleet estuary",
-            date=date(2026, 9, 12),
+            date=DEMO_DAY,
             notes="Salt marsh and old sluice from the air, talks at the jetty.",
         )
-        cameras = {
-            name: Camera.objects.get_or_create(name=name, about=about)[0] for name, about in ABOUT.items()
-        }
+        cameras = {kit.name: self._camera(kit) for kit in KITS.values()}
+        for name, camera in cameras.items():
+            self._plan(outing, camera, name)
         folder = Path(settings.PACKAGE) / "demo"
         for clip in DEMO_CLIPS:
-            bring_in_path(outing, folder / clip.name, camera=cameras[clip.camera])
+            bring_in_path(outing, folder / clip.name, camera=cameras[clip.camera], filmed_at=_at(clip.filmed))
         self.stdout.write(f"Demo outing loaded: {len(DEMO_CLIPS)} clips, to be read by the worker.")
+
+    def _camera(self, kit: Any) -> Camera:
+        values = {"about": kit.kind.word, "kit": json.loads(json.dumps(kit.as_json()))}
+        return Camera.objects.update_or_create(name=kit.name, defaults=values)[0]
+
+    def _plan(self, outing: Outing, camera: Camera, name: str) -> PlannedCamera:
+        planned = add_camera(plan_of(outing), camera)
+        save_answers(planned, {**PLANNED[name], "grading_hours": 3})
+        card_of(planned)
+        for number, clock, note in TAKES.get(name, ()):
+            add_take(planned, note, number=str(number), time=_at(clock))
+        return planned

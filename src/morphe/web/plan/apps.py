@@ -1,0 +1,5 @@
+from django.apps import AppConfig
+
+
+class PlanConfig(AppConfig):
+    name = "morphe.web.plan"

@@ -1,0 +1,70 @@
+"""Plans of outings: the cameras taken along, the takes slated, the lessons learnt."""
+
+from __future__ import annotations
+
+from django.db import models
+
+from morphe.web.outings.models import Camera, Outing
+
+__all__ = ["Lesson", "Plan", "PlannedCamera", "Take"]
+
+
+class Plan(models.Model):
+    """What is known of a day before it is filmed; `answers` are those that hold for every camera."""
+
+    outing = models.OneToOneField(Outing, on_delete=models.CASCADE, related_name="plan")
+    answers = models.JSONField(default=dict)
+
+    def __str__(self) -> str:
+        return f"Plan of {self.outing}"
+
+
+class PlannedCamera(models.Model):
+    """One camera of a plan: its own answers, what is held fast, and the settings that came of it."""
+
+    plan = models.ForeignKey(Plan, on_delete=models.CASCADE, related_name="cameras")
+    camera = models.ForeignKey(Camera, on_delete=models.CASCADE, related_name="planned")
+    answers = models.JSONField(default=dict)
+    pins = models.JSONField(default=dict)
+    ticked = models.JSONField(default=list)  # keys of cautions that have been seen to
+    settings = models.JSONField(default=dict)  # as last shown, kept even if the camera's data changes
+
+    class Meta:
+        ordering = ("id",)
+        constraints = (models.UniqueConstraint(fields=("plan", "camera"), name="one_card_per_camera"),)
+
+    def __str__(self) -> str:
+        return f"{self.camera} on {self.plan.outing}"
+
+
+class Take(models.Model):
+    """One take by its slate number, with the note made for it."""
+
+    planned = models.ForeignKey(PlannedCamera, on_delete=models.CASCADE, related_name="takes")
+    number = models.PositiveIntegerField()
+    time = models.DateTimeField()
+    note = models.CharField(max_length=200, blank=True)
+
+    class Meta:
+        ordering = ("number",)
+        constraints = (models.UniqueConstraint(fields=("planned", "number"), name="one_take_per_number"),)
+
+    def __str__(self) -> str:
+        return f"Take {self.number} of {self.planned.camera}"
+
+
+class Lesson(models.Model):
+    """What finished clips taught about one profile of a camera."""
+
+    camera = models.ForeignKey(Camera, on_delete=models.CASCADE, related_name="lessons")
+    profile = models.CharField(max_length=40)
+    stops = models.FloatField()
+    clips = models.PositiveIntegerField()
+    sentence = models.CharField(max_length=200)
+
+    class Meta:
+        ordering = ("camera", "profile")
+        constraints = (models.UniqueConstraint(fields=("camera", "profile"), name="one_lesson_per_profile"),)
+
+    def __str__(self) -> str:
+        return self.sentence

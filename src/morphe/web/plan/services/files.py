@@ -1,0 +1,47 @@
+"""What a person takes along: the card as one file for the phone, as JSON, and the sun as a calendar."""
+
+from __future__ import annotations
+
+import json
+from functools import lru_cache
+
+from django.contrib.staticfiles import finders
+from django.template.loader import render_to_string
+from django.utils.text import slugify
+
+from morphe.core.plan.card import ShootCard
+from morphe.web.plan.models import PlannedCamera
+from morphe.web.plan.services.sheet import sheet_of
+
+__all__ = ["card_json", "file_name", "saved_card"]
+
+
+def file_name(planned: PlannedCamera, ending: str) -> str:
+    """A name that sorts by day: 2026-09-12-sandpiper.html."""
+    return f"{planned.plan.outing.date.isoformat()}-{slugify(planned.camera.name) or 'camera'}{ending}"
+
+
+def card_json(planned: PlannedCamera, card: ShootCard) -> str:
+    """The card as the command line prints it, with the day it is for."""
+    outing = planned.plan.outing
+    return json.dumps({"outing": outing.name, "day": outing.date.isoformat(), **card.as_json()}, indent=2)
+
+
+@lru_cache(maxsize=4)
+def _static_text(name: str) -> str:
+    path = finders.find(name)
+    with open(str(path), encoding="utf-8") as file:
+        return file.read()
+
+
+def saved_card(planned: PlannedCamera, card: ShootCard) -> str:
+    """One HTML file that needs nothing else: style, script and notes travel inside."""
+    return render_to_string(
+        "plan/saved.html",
+        {
+            "sheet": sheet_of(planned, card),
+            "key": f"morphe-{planned.plan.outing.date.isoformat()}-{planned.pk}",
+            "style": _static_text("plan/sheet.css"),
+            "script": _static_text("plan/saved.js"),
+        },
+    )

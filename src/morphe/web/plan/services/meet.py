@@ -1,0 +1,103 @@
+"""Set what was filmed against what was planned: find the camera, the card and the take of a clip."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from datetime import datetime, timedelta
+
+from django.utils import timezone
+
+from morphe.core.plan.slate import check_against_plan, parse_note
+from morphe.web.clips.models import Clip
+from morphe.web.outings.models import Camera
+from morphe.web.plan.models import PlannedCamera, Take
+from morphe.web.plan.services.current import questions_of
+
+__all__ = ["filmed_at", "meet", "meet_again", "recognised_camera"]
+
+NEAR = timedelta(minutes=15)  # between the slate and the file's time
+SAME_DAY = timedelta(hours=36)  # around noon of the planned day, whatever the camera's clock is set to
+SURE = 0.75  # confidence from which the picture's profile counts as known
+SPOKEN_TAGS = ("comment", "description", "synopsis", "title")
+
+
+def filmed_at(tags: Mapping[str, str]) -> datetime | None:
+    """The time of filming that the file's tags give."""
+    try:
+        found = datetime.fromisoformat(tags.get("creation_time", ""))
+    except ValueError:
+        return None
+    return found if found.tzinfo else None
+
+
+def recognised_camera(title: str, tags: Mapping[str, str]) -> Camera | None:
+    """The camera whose name, or whose words for recognising it, stand in file name or tags."""
+    heap = " ".join([title, *tags.values()]).lower()
+    for camera in Camera.objects.all():
+        words = [camera.name, *str(camera.kit.get("recognise", "")).split(",")]
+        if any(word.strip().lower() in heap for word in words if word.strip()):
+            return camera
+    return None
+
+
+def meet(clip: Clip) -> None:
+    """Link a read clip to its card and take, and keep what differs. The caller saves the clip."""
+    planned = (
+        PlannedCamera.objects.filter(plan__outing_id=clip.outing_id, camera_id=clip.camera_id)
+        .select_related("plan__outing")
+        .prefetch_related("takes")
+        .first()
+        if clip.camera_id
+        else None
+    )
+    _set_against(clip, planned)
+
+
+def meet_again(planned: PlannedCamera) -> None:
+    """Link a camera's clips anew, after its takes or settings have changed."""
+    fresh = PlannedCamera.objects.select_related("plan__outing").prefetch_related("takes").get(pk=planned.pk)
+    clips = Clip.objects.ready().filter(outing_id=fresh.plan.outing_id, camera_id=fresh.camera_id)
+    for clip in clips:
+        before = (clip.planned_id, clip.take_id, clip.checks)
+        _set_against(clip, fresh)
+        if before != (clip.planned_id, clip.take_id, clip.checks):
+            clip.save(update_fields=["planned", "take", "checks"])
+
+
+def _set_against(clip: Clip, planned: PlannedCamera | None) -> None:
+    clip.planned, clip.take, clip.checks = None, None, []
+    if planned is None or not planned.settings or not clip.info or not _on_the_day(clip, planned):
+        return
+    take = _take_of(clip, planned)
+    clip.planned, clip.take = planned, take
+    spoken = " ; ".join(str(clip.tags[t]) for t in SPOKEN_TAGS if t in clip.tags)
+    checks = check_against_plan(
+        planned.settings,
+        slate=parse_note(take.note) if take else None,
+        tags=parse_note(spoken),
+        file={
+            "fps": clip.info["fps"],
+            "bit_depth": clip.info["bit_depth"],
+            "kind": clip.profile.get("kind"),
+            "kind_is_sure": clip.profile.get("confidence", 0) >= SURE or clip.profile_choice != "auto",
+        },
+    )
+    clip.checks = [check.as_json() for check in checks]
+
+
+def _on_the_day(clip: Clip, planned: PlannedCamera) -> bool:
+    if clip.filmed_at is None:
+        return True
+    day, place = planned.plan.outing.date, questions_of(planned).place
+    clock = place.clock if place else timezone.get_current_timezone()
+    noon = datetime(day.year, day.month, day.day, 12, tzinfo=clock)
+    return abs(clip.filmed_at - noon) <= SAME_DAY
+
+
+def _take_of(clip: Clip, planned: PlannedCamera) -> Take | None:
+    """The take slated nearest in time."""
+    if clip.filmed_at is None:
+        return None
+    filmed = clip.filmed_at
+    takes = [t for t in planned.takes.all() if abs(t.time - filmed) <= NEAR]
+    return min(takes, key=lambda t: abs(t.time - filmed), default=None)
