@@ -16,11 +16,11 @@ from morphe.web.outings.models import Outing
 from morphe.web.outings.services.current import current_outing, standing
 
 
-def test_given_nothing_at_all_when_opened_then_an_outing_is_begun_and_clips_are_asked_for(client, db):
+def test_given_nothing_at_all_when_opened_then_an_outing_is_begun_and_a_plan_is_asked_for(client, db):
     page = client.get("/").content.decode()
 
     assert Outing.objects.get().name == "My first outing"
-    assert "Bring in clips" in page
+    assert "Plan the shoot" in page
 
 
 def test_given_a_clip_on_its_way_when_each_stage_is_passed_then_the_next_one_is_named(outing, clip):

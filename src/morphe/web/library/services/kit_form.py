@@ -86,8 +86,9 @@ def shown(data: Mapping[str, Any]) -> dict[str, Any]:
     """A camera's plain values as the form's: times as denominators, tables with a free row."""
     values: dict[str, Any] = {k: _number(data.get(k, "")) for k in PLAIN}
     for key in SHUTTERS:
-        seconds = data.get(f"{key}_s")
-        values[key] = _number(round(1 / seconds, 2)) if seconds else ""
+        seconds = data.get(f"{key}_s", "")  # a word if it was mistyped
+        is_time = isinstance(seconds, float) and seconds > 0
+        values[key] = _number(round(1 / seconds, 2)) if is_time else str(seconds)
     values["sharpness"] = ", ".join(data.get("sharpness", ("low", "medium", "high")))
     values["noise_reduction"] = ", ".join(data.get("noise_reduction", ("low", "medium", "high")))
     values["lamp"] = bool(data.get("lamp"))
