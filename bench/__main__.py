@@ -1,13 +1,13 @@
-"""All figures that this project claims: `python -m bench [colour|render|preview]`."""
+"""All figures that this project claims: `python -m bench [render|preview|plan|colour]`."""
 
 from __future__ import annotations
 
 import sys
 from pathlib import Path
 
-from bench import colour, preview, render
+from bench import colour, plan, preview, render
 
-BENCHES = {"render": render.run, "preview": preview.run, "colour": colour.run}
+BENCHES = {"render": render.run, "preview": preview.run, "plan": plan.run, "colour": colour.run}
 
 
 def main(names: list[str]) -> None:

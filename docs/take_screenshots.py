@@ -17,7 +17,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
-from playwright.sync_api import Page, sync_playwright
+from playwright.sync_api import Browser, Page, sync_playwright
 
 CHROMIUM = os.environ.get("CHROMIUM", "/usr/bin/chromium")
 ARGUMENTS = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update"]
@@ -80,6 +80,34 @@ def _deliver(page: Page, address: str) -> None:
         page.locator(".job progress").wait_for(state="detached", timeout=120_000)
 
 
+def _plan(page: Page, address: str, camera: str) -> None:
+    page.goto(f"{address}/plan/")
+    page.locator(".camera-tab", has_text=camera).click()
+    page.get_by_label(f"Settings of {camera}").wait_for()
+    page.wait_for_timeout(400)
+
+
+def _planning(browser: Browser, address: str, folder: Path) -> None:
+    """The plan on laptop and phone, the printed card, the cameras."""
+    wide = browser.new_page(viewport=WIDE)
+    _plan(wide, address, "Sandpiper")
+    wide.screenshot(path=folder / "plan.png")
+    camera = wide.url.rpartition("=")[2]
+    wide.set_viewport_size({"width": 794, "height": 760})  # an A4 sheet's width at 96 dots an inch
+    wide.goto(f"{address}/plan/print/?camera={camera}")
+    wide.emulate_media(media="print")
+    wide.wait_for_timeout(400)
+    wide.screenshot(path=folder / "plan-printed.png")
+    wide.emulate_media(media="screen")
+    wide.set_viewport_size(WIDE)
+    wide.goto(f"{address}/library/")
+    wide.wait_for_timeout(400)
+    wide.screenshot(path=folder / "library.png")
+    phone = browser.new_context(viewport=PHONE, has_touch=True, is_mobile=True).new_page()
+    _plan(phone, address, "Cuttle")
+    phone.screenshot(path=folder / "plan-phone.png")
+
+
 def shoot(address: str, folder: Path) -> None:
     folder.mkdir(parents=True, exist_ok=True)
     with sync_playwright() as play:
@@ -113,6 +141,7 @@ def shoot(address: str, folder: Path) -> None:
         _open(phone, address, "fern-jetty-hlg.mp4")
         phone.wait_for_timeout(900)
         phone.screenshot(path=folder / "bench-phone.png")
+        _planning(browser, address, folder)
         browser.close()
 
 
