@@ -6,6 +6,7 @@ __all__ = [
     "ColourError",
     "DecodeError",
     "EmptyFile",
+    "LutError",
     "MediaError",
     "MorpheError",
     "NoPicture",
@@ -83,6 +84,12 @@ class ColourError(MorpheError, ValueError):
     """A colour parameter outside its meaning."""
 
     code = "colour"
+
+
+class LutError(MorpheError, ValueError):
+    """A table or curve file that is malformed; the sentence names the row."""
+
+    code = "lut"
 
 
 class UnknownName(MorpheError, LookupError):

@@ -92,7 +92,7 @@ def test_given_hlg_tags_when_advised_then_it_is_converted_and_nothing_else_is_ch
     advice, _, after = advised(scenes[name], Exposure(profile="hlg"), transfer="hlg")
 
     assert advice.profile.name == "hlg"
-    assert after < 2.5  # what noise and sharpening add
+    assert after < 3.5  # of a display rendering from the light of the scene; noise and sharpening add
     assert {r.key for r in advice.rungs if r.applied} <= {"convert", "lights"}
 
 

@@ -72,7 +72,7 @@ CURVES = [k for k in PROFILES if PROFILES.get(k).kind is not Kind.PQ and k != "s
 def test_given_grey_card_in_any_profile_when_converted_then_it_is_the_bt709_grey(key):
     code = PROFILES.get(key).encode(np.full((1, 3), 0.18, np.float32)).astype(np.float32)
 
-    out = evaluate(Grade.of(Convert(profile=key)), code)
+    out = evaluate(Grade.of(Convert(profile=key, rendering="scene")), code)
 
     assert out == pytest.approx(0.408848, abs=2e-4)  # BT.709-6 item 1.2 of .18
 
@@ -83,7 +83,9 @@ def test_given_a_scene_in_any_profile_when_converted_then_it_is_the_ordinary_pic
     linear = np.random.default_rng(3).uniform(0.02, 0.8, (200, 1)).astype(np.float32)
     greys = np.repeat(linear, 3, axis=1)
 
-    out = evaluate(Grade.of(Convert(profile=key)), profile.encode(greys).astype(np.float32))
+    out = evaluate(
+        Grade.of(Convert(profile=key, rendering="scene")), profile.encode(greys).astype(np.float32)
+    )
 
     assert np.abs(out - encode_bt709(greys)).max() < 1e-3
 

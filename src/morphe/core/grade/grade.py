@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from morphe.core.errors import ColourError
+from morphe.core.grade.convert import narrowed
 from morphe.core.grade.steps import STEPS, Light, Step
 from morphe.core.signal.arrays import Encoded, Float
 from morphe.core.signal.profiles import PROFILES
@@ -93,6 +94,8 @@ _STD = PROFILES.get("std-709")
 def _to_state(picture: Float, state: Light, wanted: Light) -> Float:
     if state is wanted:
         return picture
+    if state is Light.WIDE:
+        return _to_state(narrowed(picture), Light.LINEAR, wanted)
     return _STD.decode(picture) if wanted is Light.LINEAR else _STD.encode(picture)
 
 
@@ -100,9 +103,13 @@ def _evaluate_layer(picture: Encoded, layer: Layer) -> Encoded:
     state: Light = Light.ENCODED
     out: Float = picture
     for step in layer.steps:
-        if step.at_work:
-            out = step.apply(_to_state(out, state, step.works_in))
-            state = step.gives
+        if not step.at_work:
+            continue
+        if state is Light.WIDE and step.works_in is Light.LINEAR:
+            out = step.apply_wide(out)
+            continue
+        out = step.apply(_to_state(out, state, step.works_in))
+        state = step.gives
     out = _to_state(out, state, Light.ENCODED)
     if layer.strength < 1:
         out = picture + np.float32(layer.strength) * (out - picture)

@@ -5,11 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from numba import njit
 
 from morphe.core.bands import over_rows
 from morphe.core.errors import ColourError
 from morphe.core.grade.grade import Grade, evaluate
+from morphe.core.grade.tetrahedra import tetrahedral_rows
 from morphe.core.signal.arrays import Encoded, Float
 
 __all__ = ["DELIVERY_SIZE", "PREVIEW_SIZE", "CubeLut", "apply_lut", "apply_lut_reference", "bake"]
@@ -45,44 +45,6 @@ def bake(grade: Grade, *, size: int = PREVIEW_SIZE, domain: tuple[float, float] 
     return CubeLut(table=table, domain=domain)
 
 
-@njit(nogil=True, cache=True, fastmath=True, boundscheck=False)
-def _tetrahedral_rows(first, end, picture, table, size, low, scale, out):  # type: ignore[no-untyped-def]
-    """`table` is flat; a step in red, green or blue is a step of dr, dg or db in it."""
-    dr, dg, db = 3 * size * size, 3 * size, 3
-    whole = dr + dg + db
-    none, top, last = np.float32(0), np.float32(size - 1), size - 2
-    for j in range(first, end):
-        for i in range(picture.shape[1]):
-            r = min(max((picture[j, i, 0] - low) * scale, none), top)
-            g = min(max((picture[j, i, 1] - low) * scale, none), top)
-            b = min(max((picture[j, i, 2] - low) * scale, none), top)
-            ri, gi, bi = min(np.int32(r), last), min(np.int32(g), last), min(np.int32(b), last)
-            fr, fg, fb = r - np.float32(ri), g - np.float32(gi), b - np.float32(bi)
-            # Six tetrahedra share the cell's grey diagonal; the order of the fractions picks one.
-            if fr >= fg:
-                if fg >= fb:
-                    one, two, hi, mid, lo = dr, dr + dg, fr, fg, fb
-                elif fr >= fb:
-                    one, two, hi, mid, lo = dr, dr + db, fr, fb, fg
-                else:
-                    one, two, hi, mid, lo = db, dr + db, fb, fr, fg
-            elif fb >= fg:
-                one, two, hi, mid, lo = db, dg + db, fb, fg, fr
-            elif fb >= fr:
-                one, two, hi, mid, lo = dg, dg + db, fg, fb, fr
-            else:
-                one, two, hi, mid, lo = dg, dr + dg, fg, fr, fb
-            at = dr * ri + dg * gi + db * bi
-            w0, w1, w2 = np.float32(1) - hi, hi - mid, mid - lo
-            for c in range(3):
-                out[j, i, c] = (
-                    w0 * table[at + c]
-                    + w1 * table[at + one + c]
-                    + w2 * table[at + two + c]
-                    + lo * table[at + whole + c]
-                )
-
-
 def apply_lut(lut: CubeLut, encoded: Encoded) -> Encoded:
     """Interpolate a picture (H, W, 3) float32 tetrahedrally in a table; beyond the domain it is held.
 
@@ -100,7 +62,7 @@ def apply_lut(lut: CubeLut, encoded: Encoded) -> Encoded:
     flat = np.ascontiguousarray(lut.table, np.float32).ravel()
     over_rows(
         picture.shape[0],
-        lambda a, b: _tetrahedral_rows(a, b, picture, flat, lut.size, np.float32(low), scale, out),
+        lambda a, b: tetrahedral_rows(a, b, picture, flat, lut.size, np.float32(low), scale, out),
     )
     return out
 

@@ -12,7 +12,7 @@ from morphe.core.grade.steps import STEPS, Step
 
 __all__ = ["SCHEMA", "from_json", "from_text", "step_from_json", "step_to_json", "to_json", "to_text"]
 
-SCHEMA = 1
+SCHEMA = 2  # 2: HLG says how it is rendered
 FORMAT = "morphe-recipe"
 MAX_BYTES = 1_000_000
 
@@ -37,9 +37,12 @@ def to_json(grade: Grade) -> dict[str, Any]:
 def step_to_json(step: Step) -> dict[str, Any]:
     """Give one step as plain values under its key."""
     values = {f.name: getattr(step, f.name) for f in fields(step)}
-    if isinstance(values.get("curve"), tuple):
-        values["curve"] = list(values["curve"])
-    return {"step": step.key, **values}
+    return {"step": step.key, **{name: _plain(value) for name, value in values.items()}}
+
+
+def _plain(value: Any) -> Any:
+    """Tuples as lists."""
+    return [_plain(v) for v in value] if isinstance(value, tuple) else value
 
 
 def from_json(data: Any) -> Grade:
@@ -59,19 +62,19 @@ def from_json(data: Any) -> Grade:
             f"The recipe is of version {data['schema']}, this Morphe reads up to {SCHEMA}: update Morphe."
         )
     try:
-        return Grade(layers=tuple(_layer(item) for item in data["layers"]))
+        return Grade(layers=tuple(_layer(item, data["schema"]) for item in data["layers"]))
     except (ColourError, UnknownName) as error:
         raise RecipeError(f"The recipe cannot be used: {error}") from error
     except (KeyError, TypeError, AttributeError, ValueError) as error:
         raise RecipeError("The recipe is damaged: a layer or step is incomplete; save it again.") from error
 
 
-def _layer(item: dict[str, Any]) -> Layer:
+def _layer(item: dict[str, Any], schema: int) -> Layer:
     return Layer(
         name=str(item["name"]),
         on=bool(item.get("on", True)),
         strength=float(item.get("strength", 1.0)),
-        steps=tuple(step_from_json(step) for step in item["steps"]),
+        steps=tuple(step_from_json(_brought_forward(step, schema)) for step in item["steps"]),
     )
 
 
@@ -82,9 +85,21 @@ def step_from_json(item: dict[str, Any]) -> Step:
     known = {f.name for f in fields(kind)}
     if unknown := sorted(set(values) - known):
         raise ColourError(f"{kind.label} has no {', '.join(unknown)}.")
-    if isinstance(values.get("curve"), list):
-        values["curve"] = tuple(float(v) for v in values["curve"])
-    return kind(**values)
+    return kind(**{name: _frozen(value) for name, value in values.items()})
+
+
+def _frozen(value: Any) -> Any:
+    """Lists of numbers as tuples."""
+    if isinstance(value, list):
+        return tuple(_frozen(v) if isinstance(v, list) else float(v) for v in value)
+    return value
+
+
+def _brought_forward(item: dict[str, Any], schema: int) -> dict[str, Any]:
+    """A step as an older version meant it."""
+    if schema < 2 and item.get("profile") == "hlg":
+        return {**item, "rendering": "scene"}
+    return item
 
 
 def to_text(grade: Grade) -> str:

@@ -1,4 +1,4 @@
-"""The steps of a correction: frozen values in real units, each with the light it works in.
+"""The steps of a correction after conversion, each with the light it works in.
 
 A step's `apply` takes and returns (..., 3) float32 in the state named by `works_in`; only `Convert`
 changes state, from the camera's encoding to scene-linear light. The source is never clipped here.
@@ -6,22 +6,18 @@ changes state, from the camera's encoding to scene-linear light. The source is n
 
 from __future__ import annotations
 
-from dataclasses import dataclass, fields
-from enum import StrEnum
-from typing import ClassVar, TypeVar
+from dataclasses import dataclass
+from typing import ClassVar
 
 import numpy as np
 
-from morphe.core.errors import ColourError
-from morphe.core.registry import Registry
+from morphe.core.grade.convert import Convert
+from morphe.core.grade.step import STEPS, Light, Step, register_step
 from morphe.core.signal.arrays import Encoded, Float, Linear
-from morphe.core.signal.camera_log import CameraLog
-from morphe.core.signal.hdr import nits_to_sdr_display, pq_to_display
 from morphe.core.signal.light import adaptation_matrix
 from morphe.core.signal.perception import linear_to_oklab, oklab_to_linear
-from morphe.core.signal.primaries import LUMINANCE_709, Primaries, compress_gamut, rgb_to_rgb
-from morphe.core.signal.profiles import PROFILES, Kind
-from morphe.core.signal.transfer import decode_bt709, decode_bt1886, encode_bt1886
+from morphe.core.signal.primaries import LUMINANCE_709, Primaries, rgb_to_rgb
+from morphe.core.signal.transfer import decode_bt1886, encode_bt1886
 from morphe.core.signal.ycbcr import LUMA_WEIGHTS, Matrix
 
 __all__ = [
@@ -40,134 +36,7 @@ __all__ = [
 ]
 
 
-class Light(StrEnum):
-    """State of the light a step works in."""
-
-    ENCODED = "encoded"
-    LINEAR = "linear"
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Step:
-    """Base of all steps. `on` is the rung's switch; limits are (low, high) per parameter."""
-
-    key: ClassVar[str] = ""
-    label: ClassVar[str] = ""
-    works_in: ClassVar[Light] = Light.ENCODED
-    gives: ClassVar[Light] = Light.ENCODED
-    limits: ClassVar[dict[str, tuple[float, float]]] = {}
-    units: ClassVar[dict[str, str]] = {}
-
-    on: bool = True
-
-    def __post_init__(self) -> None:
-        for name, (low, high) in self.limits.items():
-            value = getattr(self, name)
-            if not isinstance(value, (int, float)) or isinstance(value, bool) or not low <= value <= high:
-                raise ColourError(
-                    f"{self.label}: {name.replace('_', ' ')} must lie between {low:g} and {high:g}, "
-                    f"not {value!r}."
-                )
-
-    @classmethod
-    def within(cls, name: str, value: float) -> float:
-        """The nearest value that parameter `name` may take."""
-        low, high = cls.limits[name]
-        return float(min(max(value, low), high))
-
-    @property
-    def is_neutral(self) -> bool:
-        """Whether the parameters are those that change nothing."""
-        return all(getattr(self, f.name) == f.default for f in fields(self) if f.name != "on")
-
-    @property
-    def at_work(self) -> bool:
-        return self.on and not self.is_neutral
-
-    def apply(self, picture: Float) -> Float:
-        raise NotImplementedError
-
-
-STEPS: Registry[type[Step]] = Registry("step")
-S = TypeVar("S", bound=type[Step])
-
-
-def _step(cls: S) -> S:
-    STEPS.register(cls.key)(cls)
-    return cls
-
-
-@_step
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Convert(Step):
-    """Turn the camera's profile into scene-linear BT.709 light.
-
-    `profile` is a key of the built-in profiles, or "fitted" with the four numbers of a log curve
-    (slope, offset, linear offset, break) measured from the clip itself.
-    `primaries` overrides the profile's own; `chroma` widens colours that a fitted curve left muted.
-    """
-
-    key: ClassVar[str] = "convert"
-    label: ClassVar[str] = "Profile"
-    works_in: ClassVar[Light] = Light.ENCODED
-    gives: ClassVar[Light] = Light.LINEAR
-    limits: ClassVar[dict[str, tuple[float, float]]] = {"chroma": (0.5, 2.5)}
-
-    profile: str = "std-709"
-    curve: tuple[float, float, float, float] | None = None
-    primaries: str = ""
-    chroma: float = 1.0
-
-    def __post_init__(self) -> None:
-        Step.__post_init__(self)
-        if self.profile == "fitted":
-            if self.curve is None or len(self.curve) != 4:
-                raise ColourError("A fitted profile needs the four numbers of its curve.")
-            self._fitted()
-        else:
-            PROFILES.get(self.profile)
-        if self.primaries and self.primaries not in [str(p) for p in Primaries]:
-            raise ColourError(f"There are no primaries {self.primaries!r}.")
-
-    def _fitted(self) -> CameraLog:
-        slope, offset, lift, edge = self.curve or (0.0, 0.0, 0.0, 0.0)
-        return CameraLog(log_slope=slope, log_offset=offset, linear_offset=lift, linear_break=edge)
-
-    def apply(self, picture: Encoded) -> Linear:
-        """Camera-encoded to scene-linear BT.709.
-
-        HLG is the light of the scene like any camera curve; PQ is light of a display, so it arrives
-        through the rendering of BT.2390 to reference white.
-        """
-        if self.profile == "fitted":
-            linear = self._fitted().decode(picture)
-            gamut = Primaries.BT709
-        else:
-            profile = PROFILES.get(self.profile)
-            if profile.kind is Kind.PQ:
-                display = nits_to_sdr_display(pq_to_display(picture))
-                return decode_bt709(encode_bt1886(display)).astype(np.float32)
-            linear = profile.decode(picture)
-            gamut = profile.primaries
-        gamut = Primaries(self.primaries) if self.primaries else gamut
-        if gamut not in (Primaries.BT709, Primaries.UNSPECIFIED):
-            linear = linear @ rgb_to_rgb(gamut, Primaries.BT709).T.astype(np.float32)
-            linear = _inside_gamut(linear)
-        if self.chroma != 1.0:
-            luminance = (linear @ LUMINANCE_709.astype(np.float32))[..., None]
-            linear = luminance + np.float32(self.chroma) * (linear - luminance)
-        return linear.astype(np.float32)
-
-
-UNBOUNDED = 1e6  # light may stay as bright as it is; a later step rolls it in
-
-
-def _inside_gamut(linear: Linear) -> Linear:
-    """Compress only what the wider primaries left negative."""
-    return compress_gamut(linear, threshold=0.85, peak=UNBOUNDED)
-
-
-@_step
+@register_step
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Exposure(Step):
     """Scale scene-linear light by a number of stops."""
@@ -175,7 +44,6 @@ class Exposure(Step):
     key: ClassVar[str] = "exposure"
     label: ClassVar[str] = "Exposure"
     works_in: ClassVar[Light] = Light.LINEAR
-    gives: ClassVar[Light] = Light.LINEAR
     limits: ClassVar[dict[str, tuple[float, float]]] = {"stops": (-6.0, 6.0)}
     units: ClassVar[dict[str, str]] = {"stops": "stops"}
 
@@ -185,7 +53,7 @@ class Exposure(Step):
         return picture * np.float32(2.0**self.stops)
 
 
-@_step
+@register_step
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Balance(Step):
     """Neutralise a light that is `warmth` mired warmer and `tint` (Duv × 1000) greener than neutral.
@@ -196,7 +64,6 @@ class Balance(Step):
     key: ClassVar[str] = "balance"
     label: ClassVar[str] = "White balance"
     works_in: ClassVar[Light] = Light.LINEAR
-    gives: ClassVar[Light] = Light.LINEAR
     limits: ClassVar[dict[str, tuple[float, float]]] = {"warmth": (-110.0, 300.0), "tint": (-60.0, 60.0)}
     units: ClassVar[dict[str, str]] = {"warmth": "mired", "tint": "Duv ×1000"}
 
@@ -204,14 +71,21 @@ class Balance(Step):
     tint: float = 0.0
 
     def apply(self, picture: Linear) -> Linear:
-        return picture @ adaptation_matrix(self.warmth, self.tint / 1000).T.astype(np.float32)
+        return picture @ self._matrix().T.astype(np.float32)
+
+    def apply_wide(self, picture: Linear) -> Linear:
+        wide = rgb_to_rgb(Primaries.BT709, Primaries.BT2020)
+        return picture @ (wide @ self._matrix() @ np.linalg.inv(wide)).T.astype(np.float32)
+
+    def _matrix(self) -> Float:
+        return adaptation_matrix(self.warmth, self.tint / 1000)
 
 
 KNEE = 0.80  # linear light above which lights are rolled in
 LOW_KNEE = 0.45  # share of a lowered white above which it is brought back
 
 
-@_step
+@register_step
 @dataclass(frozen=True, slots=True, kw_only=True)
 class HoldLights(Step):
     """Bring light `stops` above white smoothly to 100 % (C1 at the knee).
@@ -223,7 +97,6 @@ class HoldLights(Step):
     key: ClassVar[str] = "lights"
     label: ClassVar[str] = "Bright end"
     works_in: ClassVar[Light] = Light.LINEAR
-    gives: ClassVar[Light] = Light.LINEAR
     limits: ClassVar[dict[str, tuple[float, float]]] = {"stops": (-2.0, 6.0)}
     units: ClassVar[dict[str, str]] = {"stops": "stops"}
 
@@ -238,7 +111,7 @@ class HoldLights(Step):
         return np.where(picture > knee, rolled, picture).astype(np.float32)
 
 
-@_step
+@register_step
 @dataclass(frozen=True, slots=True, kw_only=True)
 class BlackPoint(Step):
     """Lower the black point by `lower` percent: that level goes to 0, white stays."""
@@ -255,7 +128,7 @@ class BlackPoint(Step):
         return (picture - b) / (1 - b)
 
 
-@_step
+@register_step
 @dataclass(frozen=True, slots=True, kw_only=True)
 class WhitePoint(Step):
     """Raise the white point by `raise_by` percent: the level 100 - raise_by goes to 100, black stays."""
@@ -274,7 +147,7 @@ class WhitePoint(Step):
 MID_ANCHOR = 0.45  # the tone whose movement the number names
 
 
-@_step
+@register_step
 @dataclass(frozen=True, slots=True, kw_only=True)
 class MidLevel(Step):
     """Move a 45 % tone by `lift` percent along a power curve that pins black and white."""
@@ -293,7 +166,7 @@ class MidLevel(Step):
         return np.where(picture < 0, picture, curved).astype(np.float32)
 
 
-@_step
+@register_step
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Contrast(Step):
     """S-curve on a log-odds tone scale: `amount` percent steeper at the pivot, black and white pinned.
@@ -328,7 +201,7 @@ class Contrast(Step):
         return (0.5 * (self._curve(picture) + kept)).astype(np.float32)
 
 
-@_step
+@register_step
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Saturation(Step):
     """Scale Oklch chroma by `amount` percent; a colour gains less the nearer it is to the gamut surface."""

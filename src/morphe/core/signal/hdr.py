@@ -1,6 +1,6 @@
-"""PQ brought into an ordinary BT.709 picture, anchored at reference white.
+"""HLG and PQ brought into an ordinary BT.709 picture, anchored at reference white.
 
-Documents: SMPTE ST 2084:2014, BT.2390 (EETF), BT.2408 (reference white 203 cd/m2).
+Documents: BT.2100-2 (HLG, OOTF), SMPTE ST 2084:2014, BT.2390 (EETF), BT.2408 (reference white 203 cd/m2).
 """
 
 from __future__ import annotations
@@ -9,12 +9,23 @@ import numpy as np
 
 from morphe.core.signal.arrays import Float
 from morphe.core.signal.primaries import Primaries, compress_gamut, rgb_to_rgb
-from morphe.core.signal.transfer import decode_pq, encode_pq
+from morphe.core.signal.transfer import decode_hlg, decode_pq, encode_pq
 
-__all__ = ["nits_to_sdr_display", "pq_to_display"]
+__all__ = ["hlg_to_display", "nits_to_sdr_display", "pq_to_display"]
 
 REFERENCE_WHITE = 203.0  # cd/m2, BT.2408
 PEAK = 1000.0
+
+
+LUMINANCE_2020 = np.array([0.2627, 0.6780, 0.0593])  # BT.2100-2 table 5
+SYSTEM_GAMMA = 1.2  # of a display of 1000 cd/m2
+
+
+def hlg_to_display(encoded: Float) -> Float:
+    """HLG R'G'B' (..., 3) to cd/m2 on a display of 1000 cd/m2, BT.2020 primaries (BT.2100-2 OOTF)."""
+    scene = np.maximum(decode_hlg(encoded), 0)
+    luminance = (scene @ LUMINANCE_2020.astype(scene.dtype))[..., None]
+    return PEAK * np.power(np.maximum(luminance, 1e-9), SYSTEM_GAMMA - 1).astype(scene.dtype) * scene
 
 
 def pq_to_display(encoded: Float) -> Float:

@@ -1,0 +1,179 @@
+"""The first step: from the camera's encoding to scene-linear light, by curve, by table or by hand."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import lru_cache
+from typing import ClassVar
+
+import numpy as np
+from scipy.interpolate import PchipInterpolator
+
+from morphe.core.errors import ColourError
+from morphe.core.grade.step import Light, Step, register_step
+from morphe.core.grade.table import SHELF
+from morphe.core.signal.arrays import Encoded, Float, Linear
+from morphe.core.signal.camera_log import CameraLog
+from morphe.core.signal.hdr import hlg_to_display, nits_to_sdr_display, pq_to_display
+from morphe.core.signal.own_profile import OwnProfile
+from morphe.core.signal.point_curve import PointCurve
+from morphe.core.signal.primaries import LUMINANCE_709, Primaries, compress_gamut, rgb_to_rgb
+from morphe.core.signal.profiles import PROFILES, Kind
+from morphe.core.signal.transfer import decode_bt709, encode_bt1886
+
+__all__ = ["Convert", "convert_of", "narrowed"]
+
+# What `profile` may say beside the key of a built-in profile.
+FITTED, OWN, HAND, TABLE = "fitted", "own", "hand", "table"
+MOST_HAND_POINTS = 16
+UNBOUNDED = 1e6  # light may stay as bright as it is; a later step rolls it in
+
+DISPLAY, SCENE = "display", "scene"
+
+
+@register_step
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Convert(Step):
+    """Turn the camera's profile into scene-linear light.
+
+    `profile` is a key of the built-in profiles, or
+    - "fitted": a log curve measured from the clip itself, its numbers in `curve`;
+    - "own": the person's profile `name`, a log curve in `curve` or measured `points` of (code, stops);
+    - "hand": a curve drawn by hand through `points` of (code, BT.709 code);
+    - "table": the person's LUT `name`, on the shelf under the digest `table`.
+
+    `primaries` overrides the profile's own; `matrix` is a 3x3, row by row, on the light that results;
+    `chroma` widens colours that a fitted curve left muted. `rendering` tells whether HLG arrives as a
+    display shows it, anchored at reference white (BT.2390 and BT.2408), or as light of the scene. `wide`
+    keeps the light in BT.2020 primaries until it is encoded.
+    """
+
+    key: ClassVar[str] = "convert"
+    label: ClassVar[str] = "Profile"
+    works_in: ClassVar[Light] = Light.ENCODED
+    limits: ClassVar[dict[str, tuple[float, float]]] = {"chroma": (0.5, 2.5)}
+
+    profile: str = "std-709"
+    name: str = ""
+    curve: tuple[float, ...] | None = None
+    points: tuple[tuple[float, float], ...] | None = None
+    table: str = ""
+    primaries: str = ""
+    matrix: tuple[float, ...] | None = None
+    chroma: float = 1.0
+    rendering: str = DISPLAY
+    wide: bool = False
+
+    def __post_init__(self) -> None:
+        Step.__post_init__(self)
+        self._light_of()
+        if self.primaries and self.primaries not in [str(p) for p in Primaries]:
+            raise ColourError(f"There are no primaries {self.primaries!r}.")
+        if self.matrix is not None and (len(self.matrix) != 9 or not np.isfinite(self.matrix).all()):
+            raise ColourError("A colour matrix has nine numbers.")
+        if self.rendering not in (DISPLAY, SCENE):
+            raise ColourError(f"HDR is rendered as {DISPLAY} or {SCENE}, not as {self.rendering!r}.")
+
+    @property
+    def gives(self) -> Light:
+        return Light.WIDE if self.wide and not self._is_rendered else Light.LINEAR
+
+    @property
+    def _is_rendered(self) -> bool:
+        """Whether the light arrives as a display shows it, already in BT.709."""
+        kind = PROFILES.get(self.profile).kind if self.profile in PROFILES else None
+        return kind is Kind.PQ or (kind is Kind.HLG and self.rendering == DISPLAY)
+
+    @property
+    def gamut(self) -> Primaries:
+        """Primaries of the light that the curve gives."""
+        if self.primaries:
+            return Primaries(self.primaries)
+        return PROFILES.get(self.profile).primaries if self.profile in PROFILES else Primaries.BT709
+
+    def _light_of(self) -> Callable[[Float], Float]:
+        """The function from code fraction to light; refuses what describes none."""
+        if self.profile == FITTED or (self.profile == OWN and self.curve is not None):
+            if self.curve is None:
+                raise ColourError("A fitted profile needs the four numbers of its curve.")
+            return CameraLog.of(self.curve).decode
+        if self.profile == OWN:
+            return _measured(self.points or ()).decode
+        if self.profile == HAND:
+            return _drawn(self.points or ())
+        if self.profile == TABLE:
+            SHELF.check(self.table, self.name)
+            return lambda encoded: decode_bt709(SHELF.get(self.table, self.name).apply(encoded))
+        return PROFILES.get(self.profile).decode
+
+    def apply(self, picture: Encoded) -> Linear:
+        """Camera-encoded to scene-linear BT.709, or BT.2020 if it is to stay wide."""
+        if self._is_rendered:
+            nits = (hlg_to_display if self.profile == "hlg" else pq_to_display)(picture)
+            linear = decode_bt709(encode_bt1886(nits_to_sdr_display(nits))).astype(np.float32)
+        else:
+            linear = self._in_gamut(self._light_of()(picture))
+        if self.matrix is not None:
+            linear = linear @ np.array(self.matrix, np.float32).reshape(3, 3).T
+        if self.chroma != 1.0:
+            luminance = (linear @ LUMINANCE_709.astype(np.float32))[..., None]
+            linear = luminance + np.float32(self.chroma) * (linear - luminance)
+        return linear.astype(np.float32)
+
+    def _in_gamut(self, linear: Linear) -> Linear:
+        source = Primaries.BT709 if self.gamut is Primaries.UNSPECIFIED else self.gamut
+        target = Primaries.BT2020 if self.gives is Light.WIDE else Primaries.BT709
+        if source is target:
+            return linear
+        moved = linear @ rgb_to_rgb(source, target).T.astype(np.float32)
+        return moved if target is Primaries.BT2020 else _inside_gamut(moved)
+
+
+def convert_of(own: OwnProfile) -> Convert:
+    """The step that converts from one of the person's own profiles."""
+    numbers = own.curve.numbers if isinstance(own.curve, CameraLog) else None
+    return Convert(
+        profile=OWN, name=own.name, curve=numbers, points=None if numbers else own.curve.points,  # type: ignore[union-attr]
+        primaries="" if own.primaries is Primaries.BT709 else str(own.primaries), matrix=own.matrix,
+    )  # fmt: skip
+
+
+def narrowed(wide: Linear) -> Linear:
+    """BT.2020 to BT.709 light; only what the wider primaries left negative is compressed."""
+    return _inside_gamut(wide @ rgb_to_rgb(Primaries.BT2020, Primaries.BT709).T.astype(np.float32))
+
+
+def _inside_gamut(linear: Linear) -> Linear:
+    return compress_gamut(linear, threshold=0.85, peak=UNBOUNDED)
+
+
+@lru_cache(maxsize=64)
+def _measured(points: tuple[tuple[float, float], ...]) -> PointCurve:
+    return PointCurve.of(points)
+
+
+@lru_cache(maxsize=64)
+def _drawn(points: tuple[tuple[float, float], ...]) -> Callable[[Float], Float]:
+    """A curve from code to BT.709 code through points, straight beyond its ends, and from there to light."""
+    if not 2 <= len(points) <= MOST_HAND_POINTS:
+        raise ColourError(f"A curve drawn by hand has 2 to {MOST_HAND_POINTS} points.")
+    table = np.array(points, float)
+    if (
+        not np.isfinite(table).all()
+        or (np.diff(table[:, 0]) < 0.01).any()
+        or (np.diff(table[:, 1]) < 0).any()
+    ):
+        raise ColourError("The points of a curve must follow each other to the right and never fall.")
+    curve = PchipInterpolator(table[:, 0], table[:, 1])
+    slope = curve.derivative()
+    (low, at_low), (high, at_high) = table[0], table[-1]
+    before, after = max(float(slope(low)), 0.0), max(float(slope(high)), 0.0)
+
+    def light(encoded: Float) -> Float:
+        inner = curve(np.clip(encoded, low, high))
+        code = np.where(encoded < low, at_low + (encoded - low) * before, inner)
+        code = np.where(encoded > high, at_high + (encoded - high) * after, code)
+        return decode_bt709(code.astype(np.float32))
+
+    return light
