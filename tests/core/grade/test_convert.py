@@ -80,7 +80,7 @@ def test_given_a_bright_vivid_light_when_rolled_in_wide_then_it_stays_inside_wit
     )
 
     assert np.ptp(wide) > 0.2 and np.ptp(narrow) > 0.2
-    assert wide.max() <= 1.03 and narrow.max() <= 1.03
+    assert wide.max() < 1.05 and narrow.max() < 1.05  # colours are pulled in after they were rolled
 
 
 def test_given_wide_hdr_when_converted_then_it_arrives_as_ordinary_light():

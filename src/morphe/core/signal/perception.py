@@ -11,7 +11,15 @@ from morphe.core.signal.arrays import Float
 from morphe.core.signal.primaries import Primaries, rgb_to_xyz
 from morphe.core.signal.transfer import decode_bt1886
 
-__all__ = ["delta_e_2000", "encoded_to_lab", "linear_to_oklab", "oklab_to_linear", "xyz_to_lab"]
+__all__ = [
+    "delta_e_2000",
+    "encoded_to_lab",
+    "lab_to_linear",
+    "linear_to_lab",
+    "linear_to_oklab",
+    "oklab_to_linear",
+    "xyz_to_lab",
+]
 
 RGB_TO_LMS = np.array(
     [
@@ -53,6 +61,20 @@ def xyz_to_lab(xyz: Float) -> Float:
     f = np.where(t > (6 / 29) ** 3, np.cbrt(t), t / (3 * (6 / 29) ** 2) + 4 / 29)
     fx, fy, fz = np.moveaxis(f, -1, 0)
     return np.stack([116 * fy - 16, 500 * (fx - fy), 200 * (fy - fz)], axis=-1)
+
+
+def linear_to_lab(linear: Float) -> Float:
+    """Linear BT.709 (..., 3), 1.0 = white, to CIELAB with white D65."""
+    return xyz_to_lab(np.asarray(linear, np.float64) @ rgb_to_xyz(Primaries.BT709).T)
+
+
+def lab_to_linear(lab: Float) -> Float:
+    """Inverse of `linear_to_lab`."""
+    lightness, a, b = np.moveaxis(np.asarray(lab, np.float64), -1, 0)
+    fy = (lightness + 16) / 116
+    f = np.stack([fy + a / 500, fy, fy - b / 200], axis=-1)
+    t = np.where(f > 6 / 29, f**3, 3 * (6 / 29) ** 2 * (f - 4 / 29))
+    return (t * WHITE_D65) @ np.linalg.inv(rgb_to_xyz(Primaries.BT709)).T
 
 
 def encoded_to_lab(encoded: Float) -> Float:
