@@ -10,7 +10,7 @@ from morphe.core.footage.info import SignalInfo
 from morphe.core.footage.planes import Planes, planes_from_frame
 from morphe.core.footage.probe import open_clip
 
-__all__ = ["frame_at", "frames_at", "key_frames_at"]
+__all__ = ["clock", "frame_at", "frames_at", "key_frames_at"]
 
 # Seeking pays only when the wanted time lies further ahead than decoding on would take.
 SEEK_AHEAD_S = 1.0
@@ -43,19 +43,19 @@ def frames_at(info: SignalInfo, times_s: list[float]) -> Iterator[tuple[float, P
         current: Any = None
         frames = container.decode(stream)
         for wanted in sorted(times_s):
-            if current is None or wanted - _clock(info, base, current) > SEEK_AHEAD_S:
+            if current is None or wanted - clock(info, base, current) > SEEK_AHEAD_S:
                 container.seek(int((wanted + info.start_s) / base), stream=stream, backward=True)
                 frames = container.decode(stream)
                 current = None
             chosen = current
             for frame in frames:
                 current = frame
-                if chosen is None or _clock(info, base, frame) <= wanted + ROUNDED_S:
+                if chosen is None or clock(info, base, frame) <= wanted + ROUNDED_S:
                     chosen = frame
-                if _clock(info, base, frame) >= wanted - 1e-6:
+                if clock(info, base, frame) >= wanted - 1e-6:
                     break
             if chosen is not None:
-                yield max(_clock(info, base, chosen), 0.0), planes_from_frame(chosen, info)
+                yield max(clock(info, base, chosen), 0.0), planes_from_frame(chosen, info)
 
 
 def key_frames_at(info: SignalInfo, times_s: list[float]) -> Iterator[tuple[float, Planes]]:
@@ -78,9 +78,9 @@ def key_frames_at(info: SignalInfo, times_s: list[float]) -> Iterator[tuple[floa
             frames = [*packet.decode(), *stream.codec_context.decode(None)]
             stream.codec_context.flush_buffers()
             if frames:
-                yield max(_clock(info, base, frames[0]), 0.0), planes_from_frame(frames[0], info)
+                yield max(clock(info, base, frames[0]), 0.0), planes_from_frame(frames[0], info)
 
 
-def _clock(info: SignalInfo, base: Any, frame: Any) -> float:
+def clock(info: SignalInfo, base: Any, frame: Any) -> float:
     """Seconds of a frame from the clip's start."""
     return float((frame.pts or 0) * base) - info.start_s

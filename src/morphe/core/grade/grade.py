@@ -9,6 +9,7 @@ import numpy as np
 
 from morphe.core.errors import ColourError
 from morphe.core.grade.convert import narrowed
+from morphe.core.grade.even_out import EvenOut
 from morphe.core.grade.steps import STEPS, Light, Step
 from morphe.core.signal.arrays import Encoded, Float
 from morphe.core.signal.profiles import PROFILES
@@ -54,6 +55,23 @@ class Grade:
     def at_work(self) -> bool:
         """Whether anything in it changes the picture."""
         return any(layer.at_work for layer in self.layers)
+
+    @property
+    def moves(self) -> bool:
+        """Whether it does something else at every moment of the clip."""
+        return any(
+            isinstance(s, EvenOut) and s.moves for layer in self.layers if layer.on for s in layer.steps
+        )
+
+    def at(self, time_s: float) -> Grade:
+        """The grade held at a moment; itself if it does not move."""
+        if not self.moves:
+            return self
+        held = (
+            replace(x, steps=tuple(s.at(time_s) if isinstance(s, EvenOut) else s for s in x.steps))
+            for x in self.layers
+        )
+        return replace(self, layers=tuple(held))
 
     def steps(self) -> Iterator[Step]:
         for layer in self.layers:

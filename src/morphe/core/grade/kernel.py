@@ -42,9 +42,17 @@ class PlaneLut:
 
 
 def bake_planes(
-    grade: Grade, *, bit_depth: int, code_range: Range, matrix: Matrix, bits_out: int
+    grade: Grade,
+    *,
+    bit_depth: int,
+    code_range: Range,
+    matrix: Matrix,
+    bits_out: int,
+    every_code: bool = True,
 ) -> PlaneLut:
     """Evaluate a grade over Y'CbCr codes of a source with 8 or 10 bits.
+
+    Writing the tables out for every code of 8 bits pays where they serve many frames.
 
     The result is legal: R'G'B' is clipped to 0..1 here, once, before it becomes codes.
     """
@@ -70,7 +78,7 @@ def bake_planes(
         bits_in=bit_depth,
         bits_out=bits_out,
     )
-    return lut if bit_depth > 8 else replace(lut, every=_every_code(lut))
+    return lut if bit_depth > 8 or not every_code else replace(lut, every=_every_code(lut))
 
 
 def _every_code(lut: PlaneLut) -> tuple[Codes, Codes, Codes]:

@@ -12,6 +12,7 @@ from typing import ClassVar
 import numpy as np
 
 from morphe.core.grade.convert import Convert
+from morphe.core.grade.even_out import EvenOut
 from morphe.core.grade.step import STEPS, Light, Step, register_step
 from morphe.core.signal.arrays import Encoded, Float, Linear
 from morphe.core.signal.light import adaptation_matrix
@@ -26,6 +27,7 @@ __all__ = [
     "BlackPoint",
     "Contrast",
     "Convert",
+    "EvenOut",
     "Exposure",
     "HoldLights",
     "Light",

@@ -18,8 +18,10 @@ from morphe.core.errors import MorpheError, NoPicture, OutputError
 from morphe.core.footage.info import SignalInfo
 from morphe.core.footage.planes import planes_from_frame
 from morphe.core.footage.probe import open_clip
+from morphe.core.footage.reader import clock
 from morphe.core.grade.grade import Grade
 from morphe.core.grade.kernel import PlaneLut, apply_planes, bake_planes, to_420
+from morphe.core.grade.moving import MovingLut
 from morphe.core.handover.output import check_output, whole_file
 from morphe.core.handover.presets import PRESETS, Preset
 from morphe.core.handover.sound import Sound
@@ -136,14 +138,18 @@ class _Job:
             with target:
                 return self._pump(source, target)
 
-    def _bake(self) -> PlaneLut:
-        return bake_planes(
-            self.grade,
-            bit_depth=min(self.info.bit_depth, 10),
-            code_range=self.info.effective_range,
-            matrix=self.info.effective_matrix,
-            bits_out=self.bits,
-        )
+    def _tables(self) -> Callable[[float], PlaneLut]:
+        """The table for a moment in seconds: one for all, unless the grade moves."""
+        codes: dict[str, Any] = {
+            "bit_depth": min(self.info.bit_depth, 10),
+            "code_range": self.info.effective_range,
+            "matrix": self.info.effective_matrix,
+            "bits_out": self.bits,
+        }
+        if self.grade.moves:
+            return MovingLut(self.grade, **codes).at
+        lut = bake_planes(self.grade, **codes)
+        return lambda time_s: lut
 
     # -- stages ------------------------------------------------------------------------------------
 
@@ -162,7 +168,7 @@ class _Job:
         for thread in threads:
             thread.start()
         try:
-            count = self._grade_all(None if self.untouched else self._bake())
+            count = self._grade_all(None if self.untouched else self._tables())
         except BaseException as error:
             self.failure = self.failure or error
             self.stop.set()
@@ -205,10 +211,10 @@ class _Job:
                 self._put(self.decoded, frame)
         self._put(self.decoded, None)
 
-    def _grade_all(self, lut: PlaneLut | None) -> int:
+    def _grade_all(self, tables: Callable[[float], PlaneLut] | None) -> int:
         count, told = 0, 0.0
         for frame in self._take_all(self.decoded):
-            self._put(self.graded, frame if lut is None else self._graded(frame, lut))
+            self._put(self.graded, frame if tables is None else self._graded(frame, tables))
             count += 1
             now = time.monotonic()
             if now - told > 0.5:
@@ -218,7 +224,8 @@ class _Job:
         self._put(self.graded, None)
         return count
 
-    def _graded(self, frame: Any, lut: PlaneLut) -> Any:
+    def _graded(self, frame: Any, tables: Callable[[float], PlaneLut]) -> Any:
+        lut = tables(clock(self.info, frame.time_base, frame))
         planes = to_420(planes_from_frame(frame, self.info), bits=lut.bits_in)
         height, width = planes[0].shape
         out = self._empty_frame(width, height)

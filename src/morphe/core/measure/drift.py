@@ -1,0 +1,202 @@
+"""Light that wandered during a clip: automatic exposure and white balance found, and the way back.
+
+Neighbouring samples are laid over each other by phase correlation, so that a moving camera is not taken for
+changing light; the median ratio of what both show, channel by channel, is added up over time.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from itertools import pairwise
+
+import cv2
+import numpy as np
+from scipy.ndimage import gaussian_filter1d
+
+from morphe.core.signal.arrays import Float, Linear
+from morphe.core.signal.primaries import LUMINANCE_709
+
+__all__ = ["Drift", "DriftFinding", "find_drift", "flicker_of"]
+
+EXPOSURE_STOPS = 0.15  # a wander smaller than this is left alone
+BALANCE_STOPS = 0.12  # between red and blue
+STOPS_PER_MIRED = 0.015  # of log2(R/B)
+SMOOTH_S = 0.3  # deviation of the Gaussian that takes measuring noise off the track
+DARKEST = 2e-3  # light below this is noise
+LEAST_SHARE = 0.02  # of pixels that must be usable in both of two samples
+FLICKER_STOPS = 0.02
+MOST_FINDINGS = 4
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class DriftFinding:
+    """A stretch of the clip in which the light moved: seconds, stops and mired from its start to its end."""
+
+    start_s: float
+    end_s: float
+    stops: float = 0.0
+    mired: float = 0.0
+
+    @property
+    def sentence(self) -> str:
+        turn = (
+            f"{abs(self.stops):.1f} stops {'brighter' if self.stops > 0 else 'darker'}"
+            if self.stops
+            else f"{abs(self.mired):.0f} mired {'warmer' if self.mired > 0 else 'cooler'}"
+        )
+        return f"From {self.start_s:.1f} to {self.end_s:.1f} s it turns {turn}."
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Drift:
+    """The light over time: `track` holds (seconds, red, green, blue) in stops about the clip's middle."""
+
+    track: tuple[tuple[float, float, float, float], ...] = ()
+    findings: tuple[DriftFinding, ...] = ()
+    flicker_stops: float = 0.0
+    flicker_hz: float = 0.0
+
+    @property
+    def stops(self) -> Float:
+        """Luminance over the track, in stops."""
+        return _luminance(np.array(self.track)[:, 1:]) if self.track else np.zeros(0)
+
+    @property
+    def mired(self) -> Float:
+        """Warmth over the track, in mired."""
+        table = np.array(self.track)
+        return (table[:, 1] - table[:, 3]) / STOPS_PER_MIRED if self.track else np.zeros(0)
+
+    @property
+    def range_stops(self) -> float:
+        return float(np.ptp(self.stops)) if self.track else 0.0
+
+    @property
+    def range_mired(self) -> float:
+        return float(np.ptp(self.mired)) if self.track else 0.0
+
+    @property
+    def wanders(self) -> bool:
+        """Whether it is worth a counter-correction."""
+        return self.range_stops > EXPOSURE_STOPS or self.range_mired * STOPS_PER_MIRED > BALANCE_STOPS
+
+    @property
+    def sentences(self) -> tuple[str, ...]:
+        """What is to be said about it."""
+        said = [f.sentence for f in self.findings]
+        if self.flicker_stops > FLICKER_STOPS:
+            said.append(
+                f"It flickers by {self.flicker_stops:.2f} stops, {self.flicker_hz:.1f} times a second."
+            )
+        return tuple(said)
+
+
+def _luminance(gains: Float) -> Float:
+    """Stops of luminance that gains (n, 3) in stops make of a grey."""
+    return np.log2(np.exp2(gains) @ LUMINANCE_709)
+
+
+def find_drift(times_s: Sequence[float], samples: Sequence[Linear], ceiling: float) -> Drift:
+    """Follow the light through samples (h, w, 3) of a clip.
+
+    Parameters
+    ----------
+    times_s : rising times of the samples
+    samples : scene-linear, small, a few in each second
+    ceiling : the brightest light that the camera keeps; what comes near it is left out
+    """
+    if len(samples) < 3:
+        return Drift()
+    steps = [_between(a, b, ceiling) for a, b in pairwise(samples)]
+    walked = np.concatenate([np.zeros((1, 3)), np.cumsum(steps, axis=0)])
+    spacing = float(np.median(np.diff(times_s)))
+    smooth = gaussian_filter1d(walked, max(SMOOTH_S / spacing, 0.3), axis=0, mode="nearest")
+    smooth -= np.median(smooth, axis=0)
+    track = tuple(
+        (round(float(t), 3), *(round(float(v), 4) for v in row))
+        for t, row in zip(times_s, smooth, strict=True)
+    )
+    drift = Drift(track=track)  # type: ignore[arg-type]
+    return Drift(track=drift.track, findings=_findings(drift)) if drift.wanders else drift
+
+
+def _between(first: Linear, second: Linear, ceiling: float) -> Float:
+    """Median log2 ratio of what two samples both show, per channel (3,); zeros if they share too little."""
+    one, two = _overlaid(first, second)
+    low, high = np.minimum(one, two).min(axis=-1), np.maximum(one, two).max(axis=-1)
+    usable = (low > DARKEST) & (high < 0.9 * ceiling)
+    if usable.mean() < LEAST_SHARE:
+        return np.zeros(3)
+    ratio = np.log2(two[usable] / one[usable])
+    return np.median(ratio, axis=0)
+
+
+def _overlaid(first: Linear, second: Linear) -> tuple[Linear, Linear]:
+    """The parts of two samples that show the same, after the camera's movement."""
+    logs = [np.log2(np.maximum(s @ LUMINANCE_709.astype(np.float32), DARKEST)).astype(np.float32)
+            for s in (first, second)]  # fmt: skip
+    height, width = logs[0].shape
+    window = cv2.createHanningWindow((width, height), cv2.CV_32F)
+    flat = [log - log.mean() for log in logs]
+    (dx, dy), _ = cv2.phaseCorrelate(flat[0], flat[1], window)
+    x, y = round(dx), round(dy)
+    if abs(x) > width // 3 or abs(y) > height // 3:
+        x = y = 0
+    one = first[max(-y, 0) : height - max(y, 0), max(-x, 0) : width - max(x, 0)]
+    two = second[max(y, 0) : height - max(-y, 0), max(x, 0) : width - max(-x, 0)]
+    # Blurred, so that what remains of a shift matters little.
+    soft: list[Linear] = [np.asarray(cv2.blur(part, (3, 3)), np.float32) for part in (one, two)]
+    return soft[0], soft[1]
+
+
+def _findings(drift: Drift) -> tuple[DriftFinding, ...]:
+    """Stretches in which exposure, or balance, goes one way; the longest ones, in the order of time."""
+    times = [row[0] for row in drift.track]
+    found = [
+        DriftFinding(start_s=times[a], end_s=times[b], stops=float(drift.stops[b] - drift.stops[a]))
+        for a, b in _runs(drift.stops, EXPOSURE_STOPS)
+    ] + [
+        DriftFinding(start_s=times[a], end_s=times[b], mired=float(drift.mired[b] - drift.mired[a]))
+        for a, b in _runs(drift.mired, BALANCE_STOPS / STOPS_PER_MIRED)
+    ]
+    weight = [abs(f.stops) / EXPOSURE_STOPS + abs(f.mired) * STOPS_PER_MIRED / BALANCE_STOPS for f in found]
+    longest = [found[i] for i in np.argsort(weight)[::-1][:MOST_FINDINGS]]
+    return tuple(sorted(longest, key=lambda f: f.start_s))
+
+
+def _runs(values: Float, least: float) -> list[tuple[int, int]]:
+    """Stretches (first, last) between turning points that lie at least `least` apart."""
+    low = high = extreme = 0
+    way = 0
+    marks: list[int] = []
+    for at in range(1, len(values)):
+        if way == 0:
+            low, high = (at if values[at] < values[low] else low), (at if values[at] > values[high] else high)
+            if values[high] - values[low] >= least:
+                marks, extreme, way = [min(low, high)], at, 1 if high > low else -1
+        elif way * (values[at] - values[extreme]) >= 0:
+            extreme = at
+        elif way * (values[extreme] - values[at]) >= least:
+            marks.append(extreme)
+            extreme, way = at, -way
+    return list(pairwise([*marks, extreme])) if marks else []
+
+
+def flicker_of(times_s: Sequence[float], luminance: Sequence[float]) -> tuple[float, float]:
+    """Amplitude in stops and frequency in Hz of a regular flicker in mean luminance of every frame.
+
+    (0, 0) if nothing regular stands out.
+    """
+    if len(luminance) < 24:
+        return 0.0, 0.0
+    stops = np.log2(np.maximum(luminance, 1e-5))
+    spacing = float(np.median(np.diff(times_s)))
+    rest = stops - gaussian_filter1d(stops, max(0.25 / spacing, 1.0), mode="nearest")
+    power = np.abs(np.fft.rfft(rest * np.hanning(len(rest)))) / (0.25 * len(rest))
+    frequency = np.fft.rfftfreq(len(rest), spacing)
+    power[frequency < 1.0] = 0
+    peak = int(np.argmax(power))
+    if power[peak] < 4 * np.median(power[frequency >= 1.0]) or power[peak] < FLICKER_STOPS:
+        return 0.0, 0.0
+    return float(power[peak]), float(frequency[peak])

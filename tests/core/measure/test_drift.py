@@ -1,0 +1,142 @@
+"""Light that wanders: found with when and how much, undone in preview and render alike; flicker."""
+
+import numpy as np
+import pytest
+
+from morphe.core.errors import ColourError
+from morphe.core.footage.probe import probe
+from morphe.core.footage.reader import frames_at
+from morphe.core.footage.series import sample_clip
+from morphe.core.grade import recipe
+from morphe.core.grade.grade import Grade, evaluate
+from morphe.core.grade.steps import Contrast, Convert, EvenOut
+from morphe.core.handover.render import render
+from morphe.core.measure.drift import Drift, find_drift, flicker_of
+from morphe.core.measure.readings import luma_of
+from morphe.core.signal.profiles import PROFILES
+from morphe.core.standins.cameras import Exposure
+from morphe.core.standins.drift import wandering_clip
+
+STOPS, MIRED = 1.0, 60.0
+LEAST = 5  # the wander is reduced at least this many times
+
+
+def drift_of(path, key):
+    samples = sample_clip(probe(path))
+    profile = PROFILES.get(key)
+    light = [Convert(profile=key).apply(p) for p in samples.pictures]
+    return samples, find_drift(samples.times_s, light, profile.clip)
+
+
+@pytest.fixture(scope="module", params=[("log-mild", 8), ("log-wide", 10)], ids=["mild-8", "wide-10"])
+def wandering(request, tmp_path_factory):
+    key, bits = request.param
+    codec = "libx264" if bits == 8 else "libx265"
+    exposure = Exposure(profile=key, bit_depth=bits, codec=codec)
+    path, truth = wandering_clip(
+        tmp_path_factory.mktemp("drift") / "wander.mp4",
+        exposure,
+        stops=STOPS,
+        mired=MIRED,
+        seconds=6,
+        width=320,
+    )
+    return key, path, truth, *drift_of(path, key)
+
+
+def test_given_light_that_wanders_when_followed_then_it_is_found_and_reduced_five_times(wandering):
+    _, _, truth, samples, drift = wandering
+    stops, mired = (np.interp(samples.times_s, truth[:, 0], truth[:, c]) for c in (1, 2))
+
+    assert drift.range_stops == pytest.approx(2 * STOPS, rel=0.12)
+    assert np.ptp(stops - drift.stops) < 2 * STOPS / LEAST
+    assert np.ptp(mired - drift.mired) < MIRED / LEAST
+
+
+def test_given_light_that_wanders_when_told_then_when_and_how_much_are_named(wandering):
+    drift = wandering[-1]
+
+    said = " ".join(drift.sentences)
+    assert "stops darker" in said and "mired warmer" in said
+    darker = next(f for f in drift.findings if f.stops < 0)
+    assert (darker.start_s, darker.end_s) == pytest.approx((1.5, 4.5), abs=0.5)
+
+
+def test_given_a_counter_correction_when_rendered_then_every_moment_equals_its_preview(wandering, tmp_path):
+    key, path, _, _, drift = wandering
+    even = EvenOut(amount=100, track=drift.track, ceiling=PROFILES.get(key).clip)
+    grade = Grade.of(Convert(profile=key), even, Contrast(amount=10))
+    info, times = probe(path), [0.4, 1.5, 3.0, 4.5, 5.6]
+
+    render(info, grade, tmp_path / "out.mp4", preset="fine")
+
+    before = [p.encoded() for _, p in frames_at(info, times)]
+    after = [np.clip(p.encoded(), 0, 1) for _, p in frames_at(probe(tmp_path / "out.mp4"), times)]
+    shown = [np.clip(evaluate(grade.at(t), b), 0, 1) for t, b in zip(times, before, strict=True)]
+    assert max(float(np.abs(a - s).mean()) for a, s in zip(after, shown, strict=True)) < 2 / 255
+    plain = [evaluate(Grade.of(Convert(profile=key)), b) for b in before]
+    wander, left = (np.ptp([float(np.median(luma_of(f))) for f in frames]) for frames in (plain, after))
+    assert left < 0.4 * wander
+
+
+def test_given_steady_light_and_a_moving_camera_when_followed_then_nothing_is_claimed(tmp_path):
+    path, _ = wandering_clip(
+        tmp_path / "pan.mp4", Exposure(profile="log-mild"), stops=0, mired=0, seconds=4, width=320
+    )
+
+    drift = drift_of(path, "log-mild")[1]
+
+    assert not drift.wanders and drift.findings == ()
+
+
+def test_given_half_the_amount_when_held_at_a_moment_then_half_of_it_is_undone():
+    track = ((0.0, -0.5, -0.5, -0.5), (2.0, 0.5, 0.5, 0.5))
+    grey = np.full((1, 3), 0.4, np.float32)
+
+    out = [evaluate(Grade.of(EvenOut(amount=a, track=track)).at(2.0), grey) for a in (0, 50, 100)]
+
+    light = [float(PROFILES.get("std-709").decode(o)[0, 0]) for o in out]
+    assert np.log2(np.array(light) / light[0]) == pytest.approx([0, -0.25, -0.5], abs=1e-3)
+
+
+def test_given_clipped_light_when_darkened_then_it_stays_white():
+    track = ((0.0, 0.0, 0.0, 0.0), (1.0, 1.0, 1.0, 1.0))
+
+    out = evaluate(
+        Grade.of(EvenOut(amount=100, track=track)).at(1.0), np.array([[1, 1, 1], [0.3, 0.3, 0.3]], np.float32)
+    )
+
+    assert out[0] == pytest.approx([1, 1, 1], abs=1e-3)
+    assert out[1, 0] < 0.25
+
+
+def test_given_no_moment_when_evaluated_then_a_track_changes_nothing_and_its_recipe_returns():
+    grade = Grade.of(EvenOut(amount=80, track=((0.0, 0.1, 0.0, 0.0), (1.0, 0.2, 0.1, 0.0))))
+    picture = np.full((2, 2, 3), 0.5, np.float32)
+
+    assert np.allclose(evaluate(grade, picture), picture, atol=1e-6)
+    assert grade.moves and not grade.at(0.5).moves
+    assert recipe.from_text(recipe.to_text(grade)) == grade
+
+
+@pytest.mark.parametrize("track", [((0.0, 1.0),), ((1.0, 0.0, 0.0, 0.0), (0.5, 0.0, 0.0, 0.0)), (3.0,),
+                                   ((0.0, float("nan"), 0.0, 0.0),)])  # fmt: skip
+def test_given_a_track_that_cannot_be_when_made_then_it_is_refused_in_words(track):
+    with pytest.raises(ColourError, match="track of light"):
+        EvenOut(amount=50, track=track)
+
+
+def test_given_mains_flicker_when_looked_for_then_its_strength_and_beat_are_found():
+    times = np.arange(100) / 25
+    luminance = 0.2 * 2 ** (0.1 * np.sin(2 * np.pi * 5 * times) + 0.3 * times / 4)
+
+    stops, hertz = flicker_of(times, luminance)
+
+    assert (stops, hertz) == pytest.approx((0.1, 5.0), rel=0.2)
+    assert flicker_of(times, 0.2 * 2 ** (0.3 * times / 4)) == (0.0, 0.0)
+    assert flicker_of(times[:5], luminance[:5]) == (0.0, 0.0)
+
+
+def test_given_too_few_samples_when_followed_then_there_is_no_track():
+    assert find_drift([0.0], [np.ones((4, 4, 3), np.float32)], 1.0) == Drift()
+    assert Drift().range_stops == 0 and Drift().sentences == ()
