@@ -32,6 +32,7 @@ shots: .venv/.ready-dev $(CHROMIUM)
 
 demo: .venv/.ready
 	$(BIN)/python -m morphe.core.standins.demo src/morphe/web/demo .cache/demo-frames
+	$(BIN)/python -m morphe.core.standins.demo_card src/morphe/web/demo
 
 vendor:
 	./vendor/copy.sh

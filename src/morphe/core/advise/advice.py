@@ -6,12 +6,13 @@ left out of "accept all") or be content; it always says why.
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from enum import StrEnum
 
 import numpy as np
 
 from morphe.core.advise.evidence import Evidence, bright_end
+from morphe.core.advise.filmed_as import FilmedAs, Hints
 from morphe.core.advise.light_estimate import estimate_light
 from morphe.core.advise.profile_guess import ProfileVerdict, guess_profile
 from morphe.core.grade.grade import Grade
@@ -94,15 +95,25 @@ class Advice:
         return next(r for r in self.rungs if r.key == key)
 
 
-def advise(evidence: Evidence, *, profile: str = "auto") -> Advice:
+def advise(
+    evidence: Evidence,
+    *,
+    profile: str | FilmedAs = "auto",
+    hints: Hints | None = None,
+    wide: bool = False,
+) -> Advice:
     """Go through the steps in order and say what each one wants.
 
     Parameters
     ----------
     evidence : the clip's judging frames
     profile : the person's word on the profile, or "auto"
+    hints : what makes some profiles likelier than others
+    wide : whether converted light stays in wide primaries until delivery
     """
-    verdict = guess_profile(evidence, chosen=profile)
+    verdict = guess_profile(evidence, chosen=profile, hints=hints)
+    if wide and not verdict.convert.is_neutral:
+        verdict = replace(verdict, convert=replace(verdict.convert, wide=True))
     rungs: list[Rung] = [_convert(verdict)]
     grade = Grade.of(*(r.step for r in rungs if r.applied))
     for rule in (_exposure, _balance, _lights, _black, _white, _mid, _contrast, _saturation):
@@ -125,7 +136,6 @@ def _readings(evidence: Evidence, grade: Grade) -> Readings:
 
 
 def _convert(verdict: ProfileVerdict) -> Rung:
-    label = "the fitted curve" if verdict.name == "fitted" else PROFILES.get(verdict.name).label
     measured = f"{verdict.evidence[0][0].upper()}{verdict.evidence[0][1:]}."
     common = {"reading": str(verdict.kind), "wanted": "standard", "unit": "profile", "measured": measured}
     if verdict.convert.is_neutral:
@@ -142,7 +152,7 @@ def _convert(verdict: ProfileVerdict) -> Rung:
         state=State.PROPOSED,
         value=verdict.name,
         reason=f"Footage in {verdict.kind.word} is made normal by its own curve before all else ({sure}).",
-        action=f"Convert from {label}",
+        action=f"Convert from {verdict.label}",
         **common,  # type: ignore[arg-type]
     )
 

@@ -10,11 +10,12 @@ each counted by its probability: where two profiles cannot be told apart, the ha
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 
 import numpy as np
 
+from morphe.core.advise.filmed_as import FilmedAs, Hints
 from morphe.core.advise.naturalness import (
     CLIPPED,
     bright_likelihood,
@@ -28,7 +29,7 @@ from morphe.core.grade.steps import Convert
 from morphe.core.measure.readings import oklab_of
 from morphe.core.signal.arrays import Encoded, Float
 from morphe.core.signal.camera_log import CameraLog
-from morphe.core.signal.profiles import PROFILES, Kind
+from morphe.core.signal.profiles import PROFILES, Kind, Profile
 from morphe.core.signal.transfer import encode_bt709
 
 __all__ = ["Explained", "Explanation", "explain"]
@@ -39,6 +40,10 @@ HYPOTHESES = 48  # likeliest pairs of profile and exposure that are compared
 # Share of clips of each kind before anything is seen.
 PRIOR = {"std-709": 0.50, "flat-a": 0.12, "log-mild": 0.10, "log-lifted": 0.10, "log-wide": 0.10}
 FITTED_PRIOR = 0.08
+MORE = ("vivid-a",)  # considered only where the camera is known to have it
+RARE_PRIOR = 0.10
+NOT_OF_THE_CAMERA = 0.02  # a profile that a known camera does not list
+NAMED = 12.0  # a profile that plan, slate or an earlier answer names
 LEAVE_ALONE = 2.0  # spoiling good footage weighs this much more than leaving a fault
 NEVER = -1.0  # stops over: flat and log footage keeps its lights, whatever its exposure
 
@@ -71,10 +76,13 @@ class _Candidate:
 
 
 def _known(key: str, prior: float) -> _Candidate:
-    profile = PROFILES.get(key)
+    return _of_profile(PROFILES.get(key), Convert(profile=key), prior)
+
+
+def _of_profile(profile: Profile, convert: Convert, prior: float) -> _Candidate:
     black, top = (float(profile.encode(np.array(x))) * 100 for x in (0.0, profile.clip))
     return _Candidate(
-        convert=Convert(profile=key),
+        convert=convert,
         kind=profile.kind,
         prior=prior,
         black=black,
@@ -116,6 +124,23 @@ def _between() -> Iterator[tuple[float, float, float, float]]:
                     yield (slope, offset, lift, edge)
 
 
+def _hinted(hints: Hints) -> list[_Candidate]:
+    """Candidates with what is known beforehand: those the camera has, and those named, are likelier."""
+    keys = set(hints.has) | {key for key, _ in hints.named}
+    weighed = []
+    for candidate in (
+        *_candidates(),
+        *(_known(k, RARE_PRIOR) for k in sorted(keys - set(PRIOR)) if k in MORE),
+    ):
+        key, prior = candidate.convert.profile, candidate.prior
+        if hints.has and key not in keys:
+            prior *= NOT_OF_THE_CAMERA
+        for named, _ in hints.named:
+            prior *= NAMED if named == key else 1.0
+        weighed.append(replace(candidate, prior=prior))
+    return weighed
+
+
 def _dark_evidence(dark: float, candidate: _Candidate) -> float:
     """Scenes with a true black put it on the candidate's black; the others lie anywhere above it."""
     above = dark - candidate.black
@@ -131,9 +156,11 @@ def _exposure_prior() -> Float:
     return np.log(metered + off)
 
 
-def explain(pixels: Encoded, *, profile: str = "") -> Explained:
-    """Weigh all candidates for encoded pixels (n, 3), or those of one profile alone."""
-    candidates = [_known(profile, 1.0)] if profile else list(_candidates())
+def explain(pixels: Encoded, *, filmed_as: FilmedAs | None = None, hints: Hints | None = None) -> Explained:
+    """Weigh all candidates for encoded pixels (n, 3), or the exposures of one profile alone."""
+    candidates = _hinted(hints) if hints and hints.says_something else list(_candidates())
+    if filmed_as and filmed_as.profile:
+        candidates = [_of_profile(filmed_as.profile, filmed_as.convert, 1.0)]
     sample = pixels[:: max(1, len(pixels) // SAMPLE)]
     view = _View(
         tones=tone_percentiles(pixels),

@@ -8,6 +8,7 @@ import numpy as np
 
 from morphe.core.advise.evidence import Evidence
 from morphe.core.advise.explain import Explained, explain
+from morphe.core.advise.filmed_as import FilmedAs, Hints, filmed_as_curve
 from morphe.core.errors import UnknownName
 from morphe.core.grade.steps import Convert
 from morphe.core.measure.readings import oklab_of
@@ -16,7 +17,9 @@ from morphe.core.signal.profiles import PROFILES, Kind
 
 __all__ = ["ProfileVerdict", "guess_profile"]
 
-SURE = 0.98
+SURE, DOUBTED = 0.98, 0.55
+GLARE = {"hlg": 0.87, "pq": 0.66}  # about a stop and a quarter above reference white (75 and 58 %)
+GLARING_SHARE = 0.15
 MUTED = 0.03
 
 
@@ -25,6 +28,7 @@ class ProfileVerdict:
     """The profile taken, how sure, and why; `stops` is the exposure that goes with it, if it was judged."""
 
     name: str
+    label: str
     kind: Kind
     confidence: float
     evidence: tuple[str, ...]
@@ -40,7 +44,9 @@ class ProfileVerdict:
         }
 
 
-def guess_profile(evidence: Evidence, *, chosen: str = "auto") -> ProfileVerdict:
+def guess_profile(
+    evidence: Evidence, *, chosen: str | FilmedAs = "auto", hints: Hints | None = None
+) -> ProfileVerdict:
     """Decide the profile of a clip; `chosen` is the person's word, a profile key or "auto".
 
     Raises
@@ -48,34 +54,47 @@ def guess_profile(evidence: Evidence, *, chosen: str = "auto") -> ProfileVerdict
     UnknownName
         If `chosen` is no known profile.
     """
+    if isinstance(chosen, FilmedAs):
+        return _said(chosen, evidence)
     if chosen not in ("auto", ""):
-        return _named(chosen, evidence)
+        if chosen not in PROFILES:
+            raise UnknownName(f"There is no profile {chosen!r}; known are: auto, {', '.join(PROFILES)}.")
+        return _said(filmed_as_curve(chosen), evidence)
     tagged = {"hlg": "hlg", "pq": "pq"}.get(evidence.info.transfer)
-    if tagged:
-        kind = PROFILES.get(tagged).kind
-        return ProfileVerdict(
-            name=tagged,
-            kind=kind,
-            confidence=SURE,
-            evidence=(f"the file is tagged {tagged.upper()}",),
-            convert=_neutral_if_standard(tagged, evidence),
+    return _tagged(tagged, evidence) if tagged else _from_picture(evidence, hints)
+
+
+def _tagged(key: str, evidence: Evidence) -> ProfileVerdict:
+    """HDR by its tag; doubted where much of the picture would be far brighter than reference white."""
+    profile = PROFILES.get(key)
+    glaring = float((evidence.pixels.max(axis=1) > GLARE[key]).mean())
+    said = [f"the file is tagged {key.upper()}"]
+    if glaring > GLARING_SHARE:
+        said.append(
+            f"but {glaring:.0%} of the picture would be far brighter than white: it may be tagged wrongly"
         )
-    return _from_picture(evidence)
-
-
-def _named(chosen: str, evidence: Evidence) -> ProfileVerdict:
-    if chosen not in PROFILES:
-        raise UnknownName(f"There is no profile {chosen!r}; known are: auto, {', '.join(PROFILES)}.")
-    profile = PROFILES.get(chosen)
-    stops = None
-    if profile.kind in (Kind.STANDARD, Kind.FLAT, Kind.LOG):
-        stops = explain(evidence.pixels, profile=chosen).best.stops
     return ProfileVerdict(
-        name=chosen,
+        name=key,
+        label=profile.label,
         kind=profile.kind,
+        confidence=SURE if glaring <= GLARING_SHARE else DOUBTED,
+        evidence=tuple(said),
+        convert=Convert(profile=key),
+    )
+
+
+def _said(chosen: FilmedAs, evidence: Evidence) -> ProfileVerdict:
+    stops = None
+    if chosen.profile and chosen.kind in (Kind.STANDARD, Kind.FLAT, Kind.LOG):
+        stops = explain(evidence.pixels, filmed_as=chosen).best.stops
+    convert = _neutral_if_standard("std-709", evidence) if chosen.key == "std-709" else chosen.convert
+    return ProfileVerdict(
+        name=chosen.key,
+        label=chosen.label,
+        kind=chosen.kind,
         confidence=1.0,
         evidence=("you said so",),
-        convert=_neutral_if_standard(chosen, evidence),
+        convert=convert,
         stops=stops,
     )
 
@@ -88,15 +107,20 @@ def _neutral_if_standard(name: str, evidence: Evidence) -> Convert:
     return Convert(profile=name)
 
 
-def _from_picture(evidence: Evidence) -> ProfileVerdict:
-    found = explain(evidence.pixels)
+def _from_picture(evidence: Evidence, hints: Hints | None) -> ProfileVerdict:
+    found = explain(evidence.pixels, hints=hints)
     best = found.best
     name = best.convert.profile
+    said = list(_sentences(evidence, found))
+    said += [sentence for key, sentence in (hints.named if hints else ()) if key == name]
+    if hints and hints.camera and name in hints.has:
+        said.append(f"{hints.camera} has this profile")
     return ProfileVerdict(
         name=name,
+        label="the fitted curve" if name == "fitted" else PROFILES.get(name).label,
         kind=best.kind,
         confidence=found.kinds[best.kind],
-        evidence=_sentences(evidence, found),
+        evidence=tuple(said),
         convert=_neutral_if_standard(name, evidence) if name == "std-709" else best.convert,
         stops=best.stops,
     )

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -9,15 +10,20 @@ import cv2
 import numpy as np
 
 from morphe.core.advise.advice import Advice, advise
-from morphe.core.advise.evidence import evidence_of
+from morphe.core.advise.evidence import Evidence, evidence_of
+from morphe.core.advise.filmed_as import FilmedAs, Hints
+from morphe.core.advise.light_estimate import estimate_light
 from morphe.core.footage.info import SignalInfo
 from morphe.core.footage.judging import JudgingFrame, judging_frames
 from morphe.core.footage.planes import MEASURE_WIDTH
 from morphe.core.footage.probe import probe
 from morphe.core.grade.grade import Grade
 from morphe.core.grade.lut import apply_lut, bake
+from morphe.core.measure.light import LightOfClip, light_of
 from morphe.core.measure.readings import Readings, measure
+from morphe.core.measure.strain import Headroom, headroom
 from morphe.core.signal.arrays import Encoded
+from morphe.core.signal.profiles import PROFILES, Kind
 
 __all__ = ["Reading", "read_clip", "readings_after"]
 
@@ -33,6 +39,8 @@ class Reading:
     frames: tuple[JudgingFrame, ...]
     before: Readings
     advice: Advice
+    light: LightOfClip
+    headroom: Headroom
 
     @property
     def outside_nominal(self) -> bool:
@@ -41,14 +49,34 @@ class Reading:
         return any(level.below_0_pct > OUTSIDE_PCT or level.above_100_pct > OUTSIDE_PCT for level in levels)
 
 
-def read_clip(path: Path | str, *, profile: str = "auto") -> Reading:
+def read_clip(
+    path: Path | str, *, profile: str | FilmedAs = "auto", hints: Hints | None = None, wide: bool = False
+) -> Reading:
     """Probe a clip, choose its judging frames, measure them and advise."""
     info = probe(path)
     frames = judging_frames(info)
     times = [f.time_s for f in frames]
     before = measure([f.encoded for f in frames], [f.planes.encoded() for f in frames], times_s=times)
-    advice = advise(evidence_of(info, frames), profile=profile)
-    return Reading(info=info, frames=frames, before=before, advice=advice)
+    evidence = evidence_of(info, frames)
+    advice = advise(evidence, profile=profile, hints=hints, wide=wide)
+    return Reading(
+        info=info, frames=frames, before=before, advice=advice, light=_light(evidence, advice),
+        headroom=_headroom(info, frames, advice),
+    )  # fmt: skip
+
+
+def _light(evidence: Evidence, advice: Advice) -> LightOfClip:
+    """The clip's light as it was filmed: through its conversion, and through nothing else."""
+    pictures = evidence.light_through(Grade.of(advice.profile.convert))
+    estimated = estimate_light(pictures)
+    return light_of(pictures, warmth=estimated.warmth, tint=1000 * estimated.tint)
+
+
+def _headroom(info: SignalInfo, frames: Sequence[JudgingFrame], advice: Advice) -> Headroom:
+    verdict = advice.profile
+    usual = {Kind.LOG: "log-mild", Kind.FLAT: "flat-a"}.get(verdict.kind, "std-709")
+    profile = PROFILES.get(verdict.name if verdict.name in PROFILES else usual)
+    return headroom(info, [f.encoded for f in frames], [f.planes.luma for f in frames], profile)
 
 
 def readings_after(reading: Reading, grade: Grade) -> Readings:

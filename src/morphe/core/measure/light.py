@@ -9,6 +9,7 @@ from typing import Any
 
 import numpy as np
 from scipy.cluster.hierarchy import fcluster, linkage
+from scipy.spatial.distance import pdist
 
 from morphe.core.signal.arrays import Linear
 from morphe.core.signal.perception import linear_to_oklab
@@ -98,16 +99,13 @@ def group_by_light(lights: Sequence[LightOfClip], times: Sequence[datetime | Non
     """Number the light that each clip belongs to, from 1 in the order of first appearance."""
     if len(lights) < 2:
         return [1] * len(lights)
-    flat = [
-        float(np.hypot(apart(lights[a], lights[b]), _time_apart(times[a], times[b])))
-        for a in range(len(lights)) for b in range(a + 1, len(lights))
-    ]  # fmt: skip
+    known = sorted(t.timestamp() for t in times if t is not None)
+    usual = known[len(known) // 2] if known else 0.0
+    hours = [(usual if t is None else t.timestamp()) / HOUR_S for t in times]
+    placed = [
+        [*(getattr(x, n) / step for n, step in STEPS.items()), h] for x, h in zip(lights, hours, strict=True)
+    ]
+    flat = pdist(np.array(placed))
     raw = fcluster(linkage(flat, "average"), SAME_GROUP, "distance")
     order: dict[int, int] = {}
     return [order.setdefault(int(number), len(order) + 1) for number in raw]
-
-
-def _time_apart(one: datetime | None, two: datetime | None) -> float:
-    if one is None or two is None:
-        return 0.0
-    return abs((two - one).total_seconds()) / HOUR_S

@@ -12,13 +12,14 @@ import av
 import cv2
 import numpy as np
 
-from morphe.core.signal.arrays import Codes, Encoded, Linear
+from morphe.core.footage.yuv import frame_codes
+from morphe.core.signal.arrays import Encoded, Linear
 from morphe.core.signal.light import light_rgb
 from morphe.core.signal.primaries import LUMINANCE_709, Primaries, rgb_to_rgb
 from morphe.core.signal.profiles import PROFILES, Kind
-from morphe.core.signal.ycbcr import Matrix, Range, range_scale, rgb_to_ycbcr
+from morphe.core.signal.ycbcr import Matrix
 
-__all__ = ["Exposure", "film", "frame_codes", "record", "truth"]
+__all__ = ["Exposure", "film", "record", "truth"]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -75,22 +76,6 @@ def film(linear: Linear, exposure: Exposure, generator: np.random.Generator) -> 
         soft = cv2.GaussianBlur(encoded, (0, 0), 1.2)
         encoded = encoded + np.float32(exposure.sharpening) * (encoded - soft)
     return np.clip(encoded, 0, 1.0)
-
-
-def frame_codes(encoded: Encoded, *, bit_depth: int, matrix: Matrix) -> tuple[Codes, Codes, Codes]:
-    """Quantise a picture (H, W, 3), H and W even, to narrow-range 4:2:0 planes (luma, cb, cr)."""
-    scale = range_scale(Range.NARROW, bit_depth)
-    signal = rgb_to_ycbcr(encoded, matrix)
-    dtype = np.uint8 if bit_depth == 8 else np.uint16
-    luma = np.clip(np.rint(signal[..., 0] * scale.luma_scale + scale.luma_offset), 0, scale.max_code)
-    chroma = signal[..., 1:]
-    # Co-sited with even columns: a 1-2-1 filter across, a mean of two rows down.
-    left = np.concatenate([chroma[:, :1], chroma[:, :-1]], axis=1)
-    right = np.concatenate([chroma[:, 1:], chroma[:, -1:]], axis=1)
-    across = (0.25 * left + 0.5 * chroma + 0.25 * right)[:, 0::2]
-    down = 0.5 * (across[0::2] + across[1::2])
-    codes = np.clip(np.rint(down * scale.chroma_scale + scale.chroma_offset), 0, scale.max_code)
-    return luma.astype(dtype), codes[..., 0].astype(dtype), codes[..., 1].astype(dtype)
 
 
 def record(

@@ -25,7 +25,7 @@ def wander(time_s: float, duration_s: float, stops: float, mired: float) -> tupl
 
 def wandering_clip(
     path: Path, exposure: Exposure, *, stops: float, mired: float, seconds: float = 8.0, width: int = 640,
-    scene: str = "sluice-approach", seed: int = 5,
+    scene: str = "sluice-approach", seed: int = 5, title: str = "",
 ) -> tuple[Path, Float]:  # fmt: skip
     """Record a slow pan whose light wanders; gives the path and (n, 3) seconds, stops, mired as set."""
     generator = np.random.default_rng(seed)
@@ -43,4 +43,4 @@ def wandering_clip(
             )
             yield film(view, shot, generator)
 
-    return record(frames(), path, exposure), truth
+    return record(frames(), path, exposure, title=title), truth

@@ -10,13 +10,13 @@ from django.utils import timezone
 
 from morphe.web.outings.models import Camera, Outing
 
-__all__ = ["Clip", "JudgingFrame"]
+__all__ = ["CardImport", "Clip", "JudgingFrame", "LightGroup", "ProfileMemory", "Upload"]
 
 
 class ClipQuerySet(models.QuerySet["Clip"]):
     def for_listing(self) -> ClipQuerySet:
         """Clips with all that a card shows, in a constant number of queries."""
-        return self.select_related("camera", "outing", "version", "take").prefetch_related(
+        return self.select_related("camera", "outing", "version", "take", "group").prefetch_related(
             "frames", "hand_overs"
         )
 
@@ -36,6 +36,21 @@ class ClipQuerySet(models.QuerySet["Clip"]):
     def matching(self, words: str) -> ClipQuerySet:
         """Clips whose title or camera holds the words."""
         return self.filter(models.Q(title__icontains=words) | models.Q(camera__name__icontains=words))
+
+
+class LightGroup(models.Model):
+    """Clips of an outing that were filmed in one light."""
+
+    outing = models.ForeignKey(Outing, on_delete=models.CASCADE, related_name="light_groups")
+    number = models.PositiveSmallIntegerField()
+    words = models.CharField(max_length=80, blank=True)  # the light as a person would call it
+
+    class Meta:
+        ordering = ("number",)
+        constraints = (models.UniqueConstraint(fields=("outing", "number"), name="one_group_per_number"),)
+
+    def __str__(self) -> str:
+        return f"Light {self.number}"
 
 
 class Clip(models.Model):
@@ -65,6 +80,15 @@ class Clip(models.Model):
     proposals = models.PositiveSmallIntegerField(default=0)  # how many rungs propose something
     lost = models.JSONField(default=list)
     outside_nominal = models.BooleanField(default=False)
+    folder = models.CharField(max_length=200, blank=True)  # on the card it came from
+    light = models.JSONField(default=dict)
+    group = models.ForeignKey(
+        LightGroup, on_delete=models.SET_NULL, null=True, blank=True, related_name="clips"
+    )
+    group_is_chosen = models.BooleanField(default=False)  # by the person: grouping anew leaves it there
+    headroom = models.JSONField(default=dict)
+    drift = models.JSONField(default=dict)
+    proxy = models.FileField(upload_to="proxies/", max_length=400, blank=True)
     filmed_at = models.DateTimeField(null=True, blank=True)  # by the file's tag, else its time on the card
     tags = models.JSONField(default=dict)  # the file's own text tags
     planned = models.ForeignKey(
@@ -133,3 +157,79 @@ class JudgingFrame(models.Model):
 
     def __str__(self) -> str:
         return f"{self.clip} at {self.time_s:.1f} s"
+
+
+class ProfileMemory(models.Model):
+    """What a person said a camera's clips from one folder were filmed in; asked again of the next ones."""
+
+    camera = models.ForeignKey(Camera, on_delete=models.CASCADE, null=True, blank=True, related_name="said")
+    folder = models.CharField(max_length=200, blank=True)
+    key = models.CharField(max_length=40)
+    label = models.CharField(max_length=80)
+    changed = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        ordering = ("-changed",)
+        constraints = (
+            models.UniqueConstraint(
+                fields=("camera", "folder"), name="one_memory_per_folder", nulls_distinct=False
+            ),
+        )
+
+    def __str__(self) -> str:
+        return f"{self.camera or 'Any camera'} {self.folder}: {self.label}"
+
+
+class Upload(models.Model):
+    """A file on its way here in pieces; what has arrived stays when the connection is lost."""
+
+    outing = models.ForeignKey(Outing, on_delete=models.CASCADE, related_name="uploads")
+    token = models.CharField(max_length=32, unique=True)
+    name = models.CharField(max_length=200)
+    size_bytes = models.BigIntegerField()
+    modified_ms = models.BigIntegerField(default=0)
+    received = models.BigIntegerField(default=0)
+    changed = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        ordering = ("-changed",)
+        constraints = (
+            models.CheckConstraint(
+                condition=models.Q(received__gte=0) & models.Q(received__lte=models.F("size_bytes")),
+                name="upload_received_within_size",
+            ),
+        )
+
+    def __str__(self) -> str:
+        return f"{self.name}: {self.received} of {self.size_bytes} bytes"
+
+
+class CardImport(models.Model):
+    """Files of a card, or any folder of this computer, being copied in by the worker."""
+
+    class State(models.TextChoices):
+        WAITING = "waiting", "Waiting"
+        RUNNING = "running", "Copying"
+        DONE = "done", "Done"
+        STOPPED = "stopped", "Stopped"
+
+    outing = models.ForeignKey(Outing, on_delete=models.CASCADE, related_name="imports")
+    folder = models.CharField(max_length=1000)
+    files = models.JSONField(default=list)  # paths below the folder
+    done = models.PositiveIntegerField(default=0)
+    brought = models.PositiveIntegerField(default=0)
+    known = models.PositiveIntegerField(default=0)
+    problems = models.JSONField(default=list)
+    state = models.CharField(max_length=10, choices=State.choices, default=State.WAITING)
+    heartbeat = models.DateTimeField(default=timezone.now)
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ("-id",)
+
+    def __str__(self) -> str:
+        return f"{self.folder}: {self.done} of {len(self.files)}"
+
+    @property
+    def is_busy(self) -> bool:
+        return self.state in (self.State.WAITING, self.State.RUNNING)

@@ -1,11 +1,21 @@
 from django.urls import path
 
-from morphe.web.clips import views
+from morphe.web.clips import views, views_arrivals
 
 urlpatterns = [
     path("", views.listing, name="clips"),
     path("upload/", views.upload, name="clips-upload"),
+    path("uploads/", views_arrivals.upload_begin, name="clips-upload-begin"),
+    path("uploads/<str:token>/", views_arrivals.upload_piece, name="clips-upload-piece"),
+    path("uploads/<str:token>/stop/", views_arrivals.upload_stop, name="clips-upload-stop"),
+    path("card/", views_arrivals.card, name="clips-card"),
+    path("card/begin/", views_arrivals.card_begin, name="clips-card-begin"),
+    path("card/<int:job_id>/stop/", views_arrivals.card_stop, name="clips-card-stop"),
     path("use-recipe/", views.use_recipe, name="clips-use-recipe"),
+    path("fit/", views.fit, name="clips-fit"),
+    path("group-anew/", views.regroup, name="clips-group-anew"),
+    path("space/", views.space, name="clips-space"),
+    path("<int:clip_id>/group/", views.group, name="clip-group"),
     path("<int:clip_id>/filmed-by/", views.filmed_by, name="clip-filmed-by"),
     path("<int:clip_id>/remove/", views.remove, name="clip-remove"),
 ]

@@ -6,6 +6,7 @@ from datetime import UTC, datetime
 
 from django.contrib import messages
 from django.core.paginator import Paginator
+from django.db.models import F
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST, require_safe
@@ -16,30 +17,42 @@ from morphe.core.grade.grade import Grade
 from morphe.web.bench.services.versions import apply_recipe, grade_of
 from morphe.web.clips.models import Clip
 from morphe.web.clips.services.bring_in import bring_in_upload
-from morphe.web.clips.services.cards import card_of
+from morphe.web.clips.services.cards import card_of, lights_of
+from morphe.web.clips.services.grouping import group_anew, move_to, would_fit
 from morphe.web.clips.services.remove import remove_clip
+from morphe.web.clips.services.room import room
+from morphe.web.clips.services.space import SPACES, choose_space, space_of
 from morphe.web.outings.models import Camera
 from morphe.web.outings.services.current import current_outing
 from morphe.web.plan.services.meet import meet
 
 PAGE = 60
+SHOWN_IMPORTS = 2
+MOST_FITS = 24
 
 
 @require_safe
 def listing(request: HttpRequest) -> HttpResponse:
     outing = current_outing()
     words = request.GET.get("q", "").strip()
-    clips = outing.clips.for_listing().matching(words).order_by("-pk")
+    newest_last = F("group__number").asc(nulls_first=True)  # what has just come in stands first
+    clips = outing.clips.for_listing().matching(words).order_by(newest_last, "filmed_at", "-pk")
     page = Paginator(clips, PAGE).get_page(request.GET.get("page"))
     cards = [card_of(c) for c in page]
+    imports = list(outing.imports.all()[:SHOWN_IMPORTS])
     context = {
         "outing": outing,
         "page": page,
         "words": words,
-        "cards": cards,
-        "busy": any(c.clip.is_busy for c in cards),
+        "lights": lights_of(cards),
+        "groups": list(outing.light_groups.all()),
+        "imports": imports,
+        "busy": any(c.clip.is_busy for c in cards) or any(i.is_busy for i in imports),
         "cameras": list(Camera.objects.all()),
-        "sources": [c.clip for c in cards if c.clip.is_corrected],
+        "sources": [c.clip for c in cards if c.clip.is_ready],
+        "space": space_of(outing),
+        "spaces": SPACES,
+        "room": room(),
     }
     return render(request, "clips/_cards.html" if request.htmx else "clips/listing.html", context)
 
@@ -72,6 +85,50 @@ def _card_time(request: HttpRequest) -> datetime | None:
     if not stamp.isdigit() or not 0 < int(stamp) < 10**13:
         return None
     return datetime.fromtimestamp(int(stamp) / 1000, UTC)
+
+
+@require_POST
+def group(request: HttpRequest, clip_id: int) -> HttpResponse:
+    """Move a clip to another light, or to one of its own."""
+    clip = get_object_or_404(Clip.objects.select_related("outing"), pk=clip_id)
+    chosen = request.POST.get("group", "")
+    try:
+        move_to(clip, int(chosen) if chosen.isdigit() else None)
+    except MorpheError as error:
+        messages.error(request, str(error))
+    return redirect("clips")
+
+
+@require_POST
+def regroup(request: HttpRequest) -> HttpResponse:
+    """Group by light anew; what was moved by hand stays."""
+    group_anew(current_outing())
+    return redirect("clips")
+
+
+@require_POST
+def space(request: HttpRequest) -> HttpResponse:
+    """Choose the space the outing is worked in; clips that wait for a decision are read again in it."""
+    chosen = request.POST.get("space", "")
+    if chosen in SPACES:
+        choose_space(current_outing(), chosen)
+    return redirect("clips")
+
+
+@require_safe
+def fit(request: HttpRequest) -> HttpResponse:
+    """Whether a clip's correction would fit the ticked ones."""
+    source = Clip.objects.ready().select_related("version").filter(pk=request.GET.get("source") or 0).first()
+    ticked = [pk for pk in request.GET.getlist("clip") if pk.isdigit()][:MOST_FITS]
+    targets = Clip.objects.ready().prefetch_related("frames").filter(pk__in=ticked)
+    fits, problem = [], ""
+    try:
+        fits = [would_fit(source, t) for t in targets if t != source] if source else []
+    except MorpheError as error:
+        problem = str(error)
+    if not fits and not problem:
+        problem = "Pick the clip whose correction is meant, and tick the clips it should fit."
+    return render(request, "clips/_fits.html", {"fits": fits, "problem": problem})
 
 
 @require_POST

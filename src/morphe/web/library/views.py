@@ -21,7 +21,7 @@ from morphe.web.outings.models import Camera
 @require_safe
 def listing(request: HttpRequest) -> HttpResponse:
     cameras = [{"camera": c, "kit": c.described} for c in Camera.objects.prefetch_related("lessons")]
-    return render(request, "library/listing.html", {"cameras": cameras})
+    return render(request, "library/listing.html", {"cameras": cameras, "place": "cameras"})
 
 
 @require_http_methods(["GET", "HEAD", "POST"])

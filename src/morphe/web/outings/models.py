@@ -16,6 +16,7 @@ class Outing(models.Model):
     date = models.DateField()
     notes = models.TextField(blank=True)
     created = models.DateTimeField(auto_now_add=True)
+    working_space = models.CharField(max_length=10, default="auto")  # auto, bt709 or wide
     opened = models.DateTimeField(default=timezone.now)  # the one opened last is the one worked on
 
     class Meta:

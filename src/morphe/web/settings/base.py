@@ -96,6 +96,13 @@ FILE_UPLOAD_MAX_MEMORY_SIZE = 1_000_000  # larger uploads go straight to disk
 DATA_UPLOAD_MAX_MEMORY_SIZE = 4_000_000  # form data apart from files
 UPLOAD_MAX_BYTES = int(os.environ.get("MORPHE_UPLOAD_MAX_BYTES", 64 * 10**9))
 
+# Folders that are cards, and folders below which cards are mounted; others can be typed from this computer.
+CARD_FOLDERS = [
+    HOME / "demo-card",
+    *(Path(p) for p in os.environ.get("MORPHE_CARDS", "").split(os.pathsep) if p),
+]
+CARD_ROOTS = [Path("/media"), Path("/mnt"), Path("/run/media") / os.environ.get("USER", "")]
+
 STATIC_URL = "static/"
 STATIC_ROOT = HOME / "static"
 STORAGES = {

@@ -100,10 +100,17 @@ def reset(clip: Clip, key: str) -> GradeVersion:
     return keep(clip, grade_of(clip).without_step(key), f"{STEPS.get(key).label} reset")
 
 
+def _fitted_to(clip: Clip, grade: Grade) -> Grade:
+    """A recipe without what belongs to another clip's time: the clip keeps its own evening out of light."""
+    own = [s for s in grade_of(clip).steps() if s.key == "even"]
+    bare = grade.without_step("even")
+    return bare.with_step(own[0]) if own else bare
+
+
 def apply_recipe(clips: Iterable[Clip], grade: Grade, source: str) -> int:
     """Use a recipe on other clips; the number of clips that took it."""
     count = 0
     for clip in clips:
-        keep(clip, grade, f"Used the recipe of {source}")
+        keep(clip, _fitted_to(clip, grade), f"Used the recipe of {source}")
         count += 1
     return count

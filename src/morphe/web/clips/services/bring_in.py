@@ -6,6 +6,7 @@ import hashlib
 import os
 import secrets
 import shutil
+from dataclasses import dataclass
 from datetime import datetime
 from pathlib import Path
 from typing import BinaryIO
@@ -20,76 +21,138 @@ from morphe.web.clips.models import Clip
 from morphe.web.clips.services.storage import sized_for_web
 from morphe.web.outings.models import Camera, Outing
 
-__all__ = ["bring_in_path", "bring_in_upload"]
+__all__ = [
+    "AlreadyHere",
+    "Origin",
+    "bring_in_part",
+    "bring_in_path",
+    "bring_in_upload",
+    "check_room",
+    "check_size",
+]
 
 CHUNK = 1 << 20
 SPARE_BYTES = 200 * 10**6  # room that must stay free on the disk
 
 
+class AlreadyHere(MediaError):
+    """The same file is in this outing."""
+
+    code = "already-here"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Origin:
+    """Where a file comes from: its name, and what is known of it before it is read.
+
+    `filmed_at` is the file's time on the card, `folder` its folder there.
+    """
+
+    name: str
+    camera: Camera | None = None
+    filmed_at: datetime | None = None
+    folder: str = ""
+
+
 def bring_in_upload(outing: Outing, upload: UploadedFile, *, filmed_at: datetime | None = None) -> Clip:
-    """Keep an uploaded file and have it read; `filmed_at` is the file's time on the card, if it is known.
+    """Keep an uploaded file and have it read.
 
     Raises
     ------
     MediaError
         If the file is empty, too large, or in this outing already.
     """
-    name = Path(upload.name or "clip").name
-    if not upload.size:
-        raise MediaError(f"{name} is empty; copy it again from the card.")
-    if upload.size > settings.UPLOAD_MAX_BYTES:
-        raise MediaError(
-            f"{name} has {sized_for_web(upload.size)}; at most "
-            f"{sized_for_web(settings.UPLOAD_MAX_BYTES)} are accepted."
-        )
+    origin = Origin(name=Path(upload.name or "clip").name, filmed_at=filmed_at)
+    check_size(origin.name, upload.size or 0)
     if isinstance(upload, TemporaryUploadedFile):
         with open(upload.temporary_file_path(), "rb") as stream:
-            return _keep(outing, name, stream, upload.size, filmed_at=filmed_at)
-    return _keep(outing, name, upload.file, upload.size, filmed_at=filmed_at)
+            return _keep(outing, stream, upload.size, origin)
+    return _keep(outing, upload.file, upload.size, origin)
 
 
 def bring_in_path(
-    outing: Outing, path: Path, *, camera: Camera | None = None, filmed_at: datetime | None = None
-) -> Clip:
-    """Copy a clip from this computer and have it read."""
-    with path.open("rb") as stream:
-        return _keep(outing, path.name, stream, path.stat().st_size, camera=camera, filmed_at=filmed_at)
-
-
-def _keep(
     outing: Outing,
-    name: str,
-    stream: BinaryIO,
-    size: int,
+    path: Path,
     *,
     camera: Camera | None = None,
     filmed_at: datetime | None = None,
+    folder: str = "",
 ) -> Clip:
+    """Copy a clip from this computer and have it read."""
+    origin = Origin(name=path.name, camera=camera, filmed_at=filmed_at, folder=folder)
+    with path.open("rb") as stream:
+        return _keep(outing, stream, path.stat().st_size, origin)
+
+
+def bring_in_part(outing: Outing, part: Path, origin: Origin) -> Clip:
+    """Take over a file that has arrived whole in `part` on the same disk, and have it read.
+
+    Raises
+    ------
+    MediaError
+        If it is in this outing already; the part is deleted then.
+    """
+    with part.open("rb") as stream:
+        sha256 = hashlib.file_digest(stream, "sha256").hexdigest()
+    try:
+        _refuse_known(outing, origin.name, sha256)
+        return _create(outing, part, sha256, part.stat().st_size, origin)
+    finally:
+        part.unlink(missing_ok=True)
+
+
+def check_room(name: str, size: int) -> Path:
+    """The folder for clips, if the disk has room for one more; OutputError if not."""
     folder = Path(settings.MEDIA_ROOT) / "clips"
     folder.mkdir(parents=True, exist_ok=True)
     if shutil.disk_usage(folder).free < size + SPARE_BYTES:
         raise OutputError(f"There is no room for {name}; free some disk space and bring it in again.")
-    stored = f"{secrets.token_hex(4)}-{get_valid_filename(name)[-120:]}"
-    part = folder / f".{stored}.part"
+    return folder
+
+
+def check_size(name: str, size: int) -> None:
+    """Refuse what is empty or larger than is accepted."""
+    if not size:
+        raise MediaError(f"{name} is empty; copy it again from the card.")
+    if size > settings.UPLOAD_MAX_BYTES:
+        raise MediaError(
+            f"{name} has {sized_for_web(size)}; "
+            f"at most {sized_for_web(settings.UPLOAD_MAX_BYTES)} are accepted."
+        )
+
+
+def _keep(outing: Outing, stream: BinaryIO, size: int, origin: Origin) -> Clip:
+    folder = check_room(origin.name, size)
+    part = folder / f".{secrets.token_hex(8)}.part"
     digest = hashlib.sha256()
     try:
         with part.open("wb") as target:
             while chunk := stream.read(CHUNK):
                 digest.update(chunk)
                 target.write(chunk)
-        sha256 = digest.hexdigest()
-        known = Clip.objects.filter(outing=outing, sha256=sha256).first()
-        if known:
-            raise MediaError(f"{name} is here already, as {known.title}.")
-        os.replace(part, folder / stored)
+        _refuse_known(outing, origin.name, digest.hexdigest())
+        return _create(outing, part, digest.hexdigest(), size, origin)
     finally:
         part.unlink(missing_ok=True)
+
+
+def _refuse_known(outing: Outing, name: str, sha256: str) -> None:
+    known = Clip.objects.filter(outing=outing, sha256=sha256).first()
+    if known:
+        raise AlreadyHere(f"{name} is here already, as {known.title}.")
+
+
+def _create(outing: Outing, part: Path, sha256: str, size: int, origin: Origin) -> Clip:
+    folder = check_room(origin.name, 0)
+    stored = f"{secrets.token_hex(4)}-{get_valid_filename(origin.name)[-120:]}"
+    os.replace(part, folder / stored)
     with transaction.atomic():
         clip = Clip.objects.create(
             outing=outing,
-            camera=camera,
-            filmed_at=filmed_at,
-            title=name[:200],
+            camera=origin.camera,
+            filmed_at=origin.filmed_at,
+            folder=origin.folder[:200],
+            title=origin.name[:200],
             file=f"clips/{stored}",
             sha256=sha256,
             size_bytes=size,

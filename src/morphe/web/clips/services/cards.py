@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
+from itertools import groupby
 
 from morphe.core.signal.profiles import Kind
-from morphe.web.clips.models import Clip, JudgingFrame
+from morphe.web.clips.models import Clip, JudgingFrame, LightGroup
 from morphe.web.clips.services.storage import sized_for_web
 
-__all__ = ["Card", "card_of"]
+__all__ = ["Card", "LightOfCards", "card_of", "lights_of"]
 
-SURE, UNSURE = 0.75, 0.5
+SURE, UNSURE = 0.9, 0.6  # below the first a person is asked; nothing above it was wrong in the bench
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -23,9 +25,11 @@ class Card:
     profile: str
     profile_doubt: str
     evidence: str
-    differs: tuple[str, ...]
-    agrees: tuple[str, ...]
-    unknown: tuple[str, ...]
+    note: str
+    note_icon: str
+    strong: tuple[str, ...]
+    plain: tuple[str, ...]
+    quiet: tuple[str, ...]
     word: str
     icon: str
 
@@ -55,9 +59,7 @@ def card_of(clip: Clip) -> Card:
     doubt = "" if confidence >= SURE else ("not sure" if confidence < UNSURE else "likely")
     word, icon = _stage(clip)
 
-    def checked(agrees: bool | None) -> tuple[str, ...]:
-        return tuple(c["sentence"] for c in clip.checks if c["agrees"] is agrees)
-
+    note, icon_of_note, strong, plain, quiet = _to_know(clip)
     return Card(
         clip=clip,
         poster=clip.poster,
@@ -65,9 +67,52 @@ def card_of(clip: Clip) -> Card:
         profile=Kind(profile["kind"]).word if profile else "",
         profile_doubt=doubt,
         evidence="; ".join(profile.get("evidence", [])),
-        differs=checked(False),
-        agrees=checked(True),
-        unknown=checked(None),
+        note=note,
+        note_icon=icon_of_note,
+        strong=strong,
+        plain=plain,
+        quiet=quiet,
         word=word,
         icon=icon,
+    )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LightOfCards:
+    """Cards under one light, as the listing shows them."""
+
+    group: LightGroup | None
+    cards: list[Card]
+
+
+def lights_of(cards: Iterable[Card]) -> list[LightOfCards]:
+    """Cards, sorted by light already, under their lights."""
+    return [
+        LightOfCards(group=group, cards=list(found))
+        for group, found in groupby(cards, lambda c: c.clip.group)
+    ]
+
+
+Sentences = tuple[str, ...]
+
+
+def _to_know(clip: Clip) -> tuple[str, str, Sentences, Sentences, Sentences]:
+    """What the folded line says, its icon, and what opens: what matters, what is as it should be, more."""
+    differs, agrees, unknown = (
+        tuple(c["sentence"] for c in clip.checks if c["agrees"] is wanted) for wanted in (False, True, None)
+    )
+    drift = tuple(clip.drift.get("sentences", ())) if clip.drift else ()
+    bends = str(clip.headroom.get("sentence", ""))
+    take = f"Take {clip.take.number}{f': {clip.take.note}' if clip.take.note else ''}" if clip.take else ""
+    strong = (*differs, *drift)
+    note = strong[0] if strong else bends
+    if len(strong) > 1:
+        note += f" And {len(strong) - 1} more."
+    icon = "exclamation-triangle" if strong else "rulers"
+    return (
+        note,
+        icon,
+        strong,
+        tuple(t for t in (bends, *agrees) if t),
+        tuple(t for t in (take, *unknown) if t),
     )

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import logging
+from collections.abc import Mapping
 from typing import Any
 
 from django.core.files.base import ContentFile
@@ -11,17 +12,22 @@ from django.utils import timezone
 
 from morphe.core.advise.advice import Rung
 from morphe.core.errors import MorpheError
+from morphe.core.footage.probe import probe
 from morphe.core.grade import recipe
 from morphe.core.grade.grade import Grade
 from morphe.core.handover.preview import jpeg
 from morphe.core.handover.report import Reading, read_clip
 from morphe.web.clips.models import Clip, JudgingFrame
+from morphe.web.clips.services.filmed import OWN, chosen_profile, hints_for, remember, remembered
+from morphe.web.clips.services.grouping import group_anew
+from morphe.web.clips.services.proxies import follow_light
+from morphe.web.clips.services.space import is_wide
 from morphe.web.clips.services.storage import picture_file
 from morphe.web.logbook.services.record import record
-from morphe.web.plan.services.meet import filmed_at, meet, recognised_camera
+from morphe.web.plan.services.meet import filmed_at, meet, meet_take, recognised_camera
 from morphe.web.shell.heartbeat import beating
 
-__all__ = ["choose_profile", "read_and_keep"]
+__all__ = ["choose_profile", "read_again", "read_and_keep"]
 
 logger = logging.getLogger(__name__)
 MOST_TAGS = 60
@@ -38,7 +44,7 @@ def read_and_keep(clip_id: int) -> None:
     clip = Clip.objects.get(pk=clip_id)
     try:
         with beating(lambda: Clip.objects.filter(pk=clip_id).update(heartbeat=timezone.now())):
-            reading = read_clip(clip.path, profile=clip.profile_choice)
+            reading = _read(clip)
     except (MorpheError, OSError, MemoryError) as error:
         _keep_failure(clip, error)
         return
@@ -47,13 +53,47 @@ def read_and_keep(clip_id: int) -> None:
         _keep_failure(clip, MorpheError(f"{clip.title} could not be read; export it as H.264 and try again."))
         return
     _keep(clip, reading)
+    _go_on(clip)
 
 
-def choose_profile(clip: Clip, profile: str) -> None:
-    """Take the person's word on the profile and read the clip again under it."""
-    reading = read_clip(clip.path, profile=profile)
-    clip.profile_choice = profile
+def _go_on(clip: Clip) -> None:
+    """What follows once a clip has been read: its proxy, and the groups when it was the last to be read."""
+    from morphe.web.clips.tasks import prepare_playing_task
+
+    busy = (Clip.State.WAITING, Clip.State.READING)
+    if not clip.outing.clips.filter(state__in=busy).exists():
+        group_anew(clip.outing)
+    prepare_playing_task(clip.pk)
+
+
+def _read(clip: Clip) -> Reading:
+    """Read a clip with all that is known of it beforehand; camera and take are found first, as hints."""
+    wide = is_wide(clip.outing)
+    if clip.profile_choice == "auto":
+        keep_origin(clip, probe(clip.path).metadata)
+        meet_take(clip)
+        said = remembered(clip)
+        if said is not None and said.key.startswith(OWN):
+            return read_clip(clip.path, profile=chosen_profile(said.key), wide=wide)
+    chosen = chosen_profile(clip.profile_choice)
+    return read_clip(clip.path, profile=chosen, hints=hints_for(clip), wide=wide)
+
+
+def choose_profile(clip: Clip, key: str) -> None:
+    """Take the person's word on the profile, read the clip again under it, and remember it."""
+    clip.profile_choice = key
+    if key == "auto":
+        remember(clip, key, "")
+    reading = _read(clip)
     _keep(clip, reading, first=False)
+    remember(clip, key, reading.advice.profile.label)
+    follow_light(clip)
+    group_anew(clip.outing)
+
+
+def read_again(clip: Clip) -> None:
+    """Read a clip anew under what is known by now; its decisions stay."""
+    _keep(clip, _read(clip), first=False)
 
 
 def _keep_failure(clip: Clip, error: BaseException) -> None:
@@ -78,14 +118,15 @@ def _rung_json(rung: Rung) -> dict[str, Any]:
 def _keep(clip: Clip, reading: Reading, *, first: bool = True) -> None:
     advice = reading.advice
     clip.info = reading.info.as_json()
-    clip.profile = advice.profile.as_json()
+    clip.profile = {**advice.profile.as_json(), "label": advice.profile.label}
     clip.readings = reading.before.as_json()
     clip.rungs = [_rung_json(r) for r in advice.rungs]
     clip.proposal = recipe.to_json(advice.grade)
     clip.proposals = sum(r.applied for r in advice.rungs)
     clip.lost = list(advice.lost)
     clip.outside_nominal = reading.outside_nominal
-    _keep_origin(clip, reading)
+    clip.light, clip.headroom = reading.light.as_json(), reading.headroom.as_json()
+    keep_origin(clip, reading.info.metadata)
     meet(clip)
     clip.state, clip.problem = Clip.State.READY, ""
     pictures = [
@@ -117,9 +158,8 @@ def _keep(clip: Clip, reading: Reading, *, first: bool = True) -> None:
             )
 
 
-def _keep_origin(clip: Clip, reading: Reading) -> None:
+def keep_origin(clip: Clip, metadata: Mapping[str, str]) -> None:
     """Which camera it was, and when: what the file says, else what its name and its time on the card say."""
-    metadata = reading.info.metadata
     clip.tags = {str(k)[:40]: str(v)[:200] for k, v in list(metadata.items())[:MOST_TAGS]}
     clip.filmed_at = filmed_at(metadata) or clip.filmed_at
     clip.camera = clip.camera or recognised_camera(clip.title, clip.tags)

@@ -7,12 +7,13 @@ __all__ = ["remove_clip"]
 
 def remove_clip(clip: Clip) -> None:
     """Delete the kept copy, its pictures and results; the logbook keeps its entries."""
-    files = [clip.file]
+    files = [clip.file, *([clip.proxy] if clip.proxy else [])]
     for frame in clip.frames.all():
         files += [frame.picture, frame.thumbnail]
     for job in clip.hand_overs.all():
         files += [f for f in (job.result, job.cube, job.recipe) if f]
     clip.hand_overs.all().delete()
     clip.delete()
+    clip.outing.light_groups.filter(clips=None).delete()
     for file in files:
         file.delete(save=False)

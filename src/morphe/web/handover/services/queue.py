@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import logging
-from datetime import timedelta
+from datetime import datetime, timedelta
 
 from django.conf import settings
 from django.db import transaction
 from django.utils import timezone
 
 from morphe.core.handover.presets import PRESETS
-from morphe.web.clips.models import Clip
+from morphe.web.clips.models import CardImport, Clip
 from morphe.web.handover.models import HandOver
 
 __all__ = ["queue_hand_over", "rescue", "stop_hand_over"]
@@ -74,6 +74,35 @@ def rescue() -> int:
     Clip.objects.filter(pk__in=clip_ids).update(state=Clip.State.WAITING, heartbeat=timezone.now())
     for clip_id in clip_ids:
         read_clip_task(clip_id)
-    if job_ids or clip_ids:
-        logger.info("Took up %s renders and %s clips again", len(job_ids), len(clip_ids))
-    return len(job_ids) + len(clip_ids)
+    import_ids = _rescue_imports(queued, old)
+    _rescue_proxies(queued, old)
+    if job_ids or clip_ids or import_ids:
+        logger.info("Took up %s renders, %s clips, %s cards", len(job_ids), len(clip_ids), len(import_ids))
+    return len(job_ids) + len(clip_ids) + len(import_ids)
+
+
+Queued = set[tuple[str, tuple[int, ...]]]
+
+
+def _rescue_imports(queued: Queued, old: datetime) -> list[int]:
+    """Cards whose copying stopped; each goes on after the last clip that is here."""
+    from morphe.web.clips.tasks import card_import_task
+
+    states = (CardImport.State.RUNNING, CardImport.State.WAITING)
+    left = CardImport.objects.filter(state__in=states, heartbeat__lt=old).values_list("pk", flat=True)
+    ids = [pk for pk in left if ("card_import_task", (pk,)) not in queued]
+    CardImport.objects.filter(pk__in=ids).update(state=CardImport.State.WAITING, heartbeat=timezone.now())
+    for job_id in ids:
+        card_import_task(job_id)
+    return ids
+
+
+def _rescue_proxies(queued: Queued, old: datetime) -> None:
+    """Clips that were read but cannot be played yet, and that nobody is preparing."""
+    from morphe.web.clips.tasks import prepare_playing_task
+
+    left = Clip.objects.ready().filter(proxy="", drift={}, heartbeat__lt=old).values_list("pk", flat=True)
+    ids = [pk for pk in left if ("prepare_playing_task", (pk,)) not in queued]
+    Clip.objects.filter(pk__in=ids).update(heartbeat=timezone.now())
+    for clip_id in ids:
+        prepare_playing_task(clip_id)

@@ -13,7 +13,7 @@ from morphe.web.outings.models import Camera
 from morphe.web.plan.models import PlannedCamera, Take
 from morphe.web.plan.services.current import questions_of
 
-__all__ = ["filmed_at", "meet", "meet_again", "recognised_camera"]
+__all__ = ["filmed_at", "meet", "meet_again", "meet_take", "recognised_camera"]
 
 NEAR = timedelta(minutes=15)  # between the slate and the file's time
 SAME_DAY = timedelta(hours=36)  # around noon of the planned day, whatever the camera's clock is set to
@@ -42,15 +42,22 @@ def recognised_camera(title: str, tags: Mapping[str, str]) -> Camera | None:
 
 def meet(clip: Clip) -> None:
     """Link a read clip to its card and take, and keep what differs. The caller saves the clip."""
-    planned = (
-        PlannedCamera.objects.filter(plan__outing_id=clip.outing_id, camera_id=clip.camera_id)
-        .select_related("plan__outing")
-        .prefetch_related("takes")
-        .first()
-        if clip.camera_id
-        else None
-    )
-    _set_against(clip, planned)
+    _set_against(clip, _card_of(clip))
+
+
+def _card_of(clip: Clip) -> PlannedCamera | None:
+    if not clip.camera_id:
+        return None
+    cards = PlannedCamera.objects.filter(plan__outing_id=clip.outing_id, camera_id=clip.camera_id)
+    return cards.select_related("plan__outing").prefetch_related("takes").first()
+
+
+def meet_take(clip: Clip) -> None:
+    """Link a clip to its card and take alone, before it has been read. The caller saves the clip."""
+    planned = _card_of(clip)
+    on_the_day = planned is not None and planned.settings and _on_the_day(clip, planned)
+    clip.planned = planned if on_the_day else None
+    clip.take = _take_of(clip, planned) if planned is not None and on_the_day else None
 
 
 def meet_again(planned: PlannedCamera) -> None:

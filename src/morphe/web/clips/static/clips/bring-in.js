@@ -1,9 +1,13 @@
-// Bring clips in: drop or choose, one after the other, each with its own progress.
+// Bring clips in: drop or choose, one after the other, in pieces; a lost connection is waited for.
 const drop = document.querySelector("[data-drop]");
 const input = drop.querySelector("input[type=file]");
 const arrivals = document.querySelector("[data-arrivals]");
 const line = [];
+const LONGEST_WAIT_S = 15;
 let busy = false;
+
+const headers = () => ({ Accept: "application/json", "X-CSRFToken": document.body.dataset.csrf });
+const pause = (seconds) => new Promise((done) => { setTimeout(done, 1000 * seconds); });
 
 function row(name) {
   const node = document.getElementById("arrival").content.firstElementChild.cloneNode(true);
@@ -12,36 +16,46 @@ function row(name) {
   return node;
 }
 
-function send(file, node) {
-  return new Promise((done) => {
-    const request = new XMLHttpRequest();
-    const bar = node.querySelector("progress");
-    const said = node.querySelector("[data-said]");
-    request.open("POST", drop.action);
-    request.setRequestHeader("Accept", "application/json");
-    request.setRequestHeader("X-CSRFToken", document.body.dataset.csrf);
-    request.upload.addEventListener("progress", (event) => {
-      bar.value = event.loaded / event.total;
-      said.textContent = `${Math.round(100 * bar.value)} %`;
-    });
-    request.addEventListener("loadend", () => {
-      let answer = {};
-      try { answer = JSON.parse(request.responseText); } catch { /* no answer came */ }
-      if (request.status === 200) {
-        node.remove();
-        htmx.trigger("#cards", "refresh");
-      } else {
-        bar.remove();
-        said.textContent = answer.problem || "The connection was lost; bring the clip in again.";
-        node.classList.add("notice-error");
-      }
-      done();
-    });
-    const form = new FormData();
-    form.append("modified", file.lastModified);
-    form.append("clip", file);
-    request.send(form);
-  });
+// Ask until the server answers; what it refuses is an answer too.
+async function patiently(ask, say) {
+  for (let wait = 1; ; wait = Math.min(2 * wait, LONGEST_WAIT_S)) {
+    try {
+      const answer = await ask();
+      if (answer.status < 500) return answer;
+    } catch { /* no connection */ }
+    say("Waiting for the connection; what has arrived is safe.");
+    await pause(wait);
+  }
+}
+
+async function send(file, node) {
+  const bar = node.querySelector("progress");
+  const said = node.querySelector("[data-said]");
+  const say = (text) => { said.textContent = text; };
+  const begin = () => fetch(drop.dataset.begin, { method: "POST", headers: headers(), body: JSON.stringify({ name: file.name, size: file.size, modified: file.lastModified }) });
+  let answer = await patiently(begin, say);
+  let told = await answer.json();
+  if (answer.ok) {
+    const { token, piece } = told;
+    let at = told.received;
+    while (answer.ok && at < file.size) {
+      bar.value = at / file.size;
+      say(`${Math.round(100 * bar.value)} %`);
+      const from = at;
+      const body = file.slice(from, from + piece);
+      answer = await patiently(() => fetch(`${drop.dataset.begin}${token}/?at=${from}`, { method: "POST", headers: { ...headers(), "Content-Type": "application/octet-stream" }, body }), say);
+      told = answer.status === 404 ? { problem: "The upload was given up; bring the clip in again." } : await answer.json();
+      if (answer.status === 409) { at = told.received; answer = { ok: true }; } else at = told.received ?? file.size;
+    }
+  }
+  if (answer.ok) {
+    node.remove();
+    htmx.trigger("#cards", "refresh");
+  } else {
+    bar.remove();
+    say(told.problem);
+    node.classList.add("notice-error");
+  }
 }
 
 async function work() {
@@ -57,11 +71,11 @@ function take(files) {
 }
 
 drop.querySelector("[data-choose]").addEventListener("click", () => input.click());
-input.addEventListener("change", () => { take(input.files); input.value = ""; });
+input.addEventListener("change", () => { take([...input.files]); input.value = ""; });
 drop.addEventListener("dragover", (event) => { event.preventDefault(); drop.classList.add("over"); });
 drop.addEventListener("dragleave", () => drop.classList.remove("over"));
 drop.addEventListener("drop", (event) => {
   event.preventDefault();
   drop.classList.remove("over");
-  take(event.dataTransfer.files);
+  take([...event.dataTransfer.files]);
 });

@@ -1,6 +1,8 @@
 """Load the demo outing if there is no outing yet: three cameras, their plan, slated takes, six clips."""
 
 import json
+import os
+import shutil
 from datetime import UTC, datetime, time
 from pathlib import Path
 from typing import Any
@@ -9,8 +11,10 @@ from django.conf import settings
 from django.core.management.base import BaseCommand
 
 from morphe.core.standins.demo import DEMO_CLIPS, DEMO_DAY
+from morphe.core.standins.demo_card import CARD_CLIPS
 from morphe.core.standins.kits import KITS
 from morphe.web.clips.services.bring_in import bring_in_path
+from morphe.web.library.services.lab import demo_series
 from morphe.web.outings.models import Camera, Outing
 from morphe.web.plan.models import PlannedCamera
 from morphe.web.plan.services.current import add_camera, card_of, plan_of, save_answers
@@ -54,7 +58,19 @@ class Command(BaseCommand):
         folder = Path(settings.PACKAGE) / "demo"
         for clip in DEMO_CLIPS:
             bring_in_path(outing, folder / clip.name, camera=cameras[clip.camera], filmed_at=_at(clip.filmed))
+        self._card(folder)
+        demo_series()
         self.stdout.write(f"Demo outing loaded: {len(DEMO_CLIPS)} clips, to be read by the worker.")
+
+    def _card(self, folder: Path) -> None:
+        """A simulated card: three new clips in its folders, and one that has been brought in already."""
+        card = Path(settings.CARD_FOLDERS[0])
+        for clip in CARD_CLIPS:
+            target = card / clip.path
+            target.parent.mkdir(parents=True, exist_ok=True)
+            shutil.copyfile(folder / "card" / clip.path, target)
+            os.utime(target, (_at(clip.filmed).timestamp(),) * 2)
+        shutil.copy2(folder / DEMO_CLIPS[0].name, card / "DCIM" / "100SAND" / DEMO_CLIPS[0].name)
 
     def _camera(self, kit: Any) -> Camera:
         values = {"about": kit.kind.word, "kit": json.loads(json.dumps(kit.as_json()))}

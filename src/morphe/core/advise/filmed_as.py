@@ -1,0 +1,56 @@
+"""What is known of a clip's profile before its picture is looked at: a person's word, the camera, a plan."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from morphe.core.grade.convert import Convert, convert_of
+from morphe.core.signal.own_profile import OwnProfile
+from morphe.core.signal.profiles import PROFILES, Kind, Profile
+
+__all__ = ["FilmedAs", "Hints", "filmed_as_curve", "filmed_as_own", "filmed_as_table"]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FilmedAs:
+    """A person's word: how to convert, what kind of picture it is, and its curve if there is one."""
+
+    key: str
+    label: str
+    kind: Kind
+    convert: Convert
+    profile: Profile | None = None
+
+
+def filmed_as_own(key: str, own: OwnProfile) -> FilmedAs:
+    """Filmed in one of the person's own profiles."""
+    return FilmedAs(key=key, label=own.name, kind=own.kind, convert=convert_of(own), profile=own.profile)
+
+
+def filmed_as_table(key: str, name: str, digest: str, kind: Kind) -> FilmedAs:
+    """Converted by the person's own LUT."""
+    return FilmedAs(key=key, label=name, kind=kind, convert=Convert(profile="table", name=name, table=digest))
+
+
+def filmed_as_curve(key: str) -> FilmedAs:
+    """Filmed in a built-in profile; an unknown one is answered with those that are known."""
+    profile = PROFILES.get(key)
+    return FilmedAs(
+        key=key, label=profile.label, kind=profile.kind, convert=Convert(profile=key), profile=profile
+    )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Hints:
+    """What makes some profiles likelier: those the camera has, and those somebody named, with who says so.
+
+    `named` maps a profile key to the sentence that names it, such as "the slate says log".
+    """
+
+    camera: str = ""
+    has: tuple[str, ...] = ()
+    named: tuple[tuple[str, str], ...] = ()
+
+    @property
+    def says_something(self) -> bool:
+        return bool(self.has or self.named)

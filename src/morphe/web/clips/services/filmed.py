@@ -1,0 +1,65 @@
+"""What a clip was filmed in: the person's choice, what was said before, and what plan and slate say."""
+
+from __future__ import annotations
+
+from morphe.core.advise.filmed_as import FilmedAs, Hints, filmed_as_own, filmed_as_table
+from morphe.core.errors import UnknownName
+from morphe.core.plan.slate import parse_note
+from morphe.core.signal.profiles import PROFILES, Kind
+from morphe.web.clips.models import Clip, ProfileMemory
+from morphe.web.library.models import KeptProfile
+
+__all__ = ["OWN", "chosen_profile", "hints_for", "remember", "remembered"]
+
+OWN = "own-"
+
+
+def chosen_profile(key: str) -> str | FilmedAs:
+    """What stands behind a choice: "auto", a built-in key, or one of the person's own.
+
+    Raises
+    ------
+    UnknownName
+        If the person's own profile has been removed.
+    """
+    if not key.startswith(OWN):
+        return key
+    number = key.removeprefix(OWN)
+    kept = KeptProfile.objects.filter(pk=number).first() if number.isdigit() else None
+    if kept is None:
+        raise UnknownName("This profile is no longer in the Library; choose another.")
+    if kept.is_table:
+        return filmed_as_table(kept.key, kept.name, kept.digest, Kind(kept.kind))
+    return filmed_as_own(kept.key, kept.own)
+
+
+def remember(clip: Clip, key: str, label: str) -> None:
+    """Remember the person's word for the next clips of this camera and folder; "auto" forgets it."""
+    where = {"camera": clip.camera, "folder": clip.folder}
+    if key == "auto":
+        ProfileMemory.objects.filter(**where).delete()
+    elif clip.camera or clip.folder:
+        ProfileMemory.objects.update_or_create(**where, defaults={"key": key, "label": label[:80]})
+
+
+def remembered(clip: Clip) -> ProfileMemory | None:
+    """What was said of this camera's clips from this folder."""
+    if not clip.camera and not clip.folder:
+        return None
+    return ProfileMemory.objects.filter(camera=clip.camera, folder=clip.folder).first()
+
+
+def hints_for(clip: Clip) -> Hints:
+    """What makes some profiles likelier for a clip, with who says so."""
+    named: list[tuple[str, str]] = []
+    kit = clip.camera.described if clip.camera else None
+    has = tuple(kit.profiles) if kit else ()
+    said = remembered(clip)
+    if said is not None and said.key in PROFILES:
+        named.append((said.key, f"you said {said.label} of this camera's clips before"))
+    kind = parse_note(clip.take.note).kind if clip.take else None
+    named += [(k, f"the slate says {Kind(kind).word}") for k in has if kind and PROFILES.get(k).kind == kind]
+    planned = (clip.planned.settings or {}).get("profile") if clip.planned else None
+    if planned in PROFILES and not kind:
+        named.append((planned, f"{PROFILES.get(planned).label} was planned"))
+    return Hints(camera=str(clip.camera or ""), has=has, named=tuple(named))

@@ -1,0 +1,30 @@
+// Drag a clip onto another light; the same can be chosen from the list on its card.
+let dragged = null;
+const light = (event) => event.target.closest("[data-light]");
+
+document.addEventListener("dragstart", (event) => {
+  const card = event.target.closest?.("[data-move]");
+  if (!card) return;
+  dragged = card;
+  event.dataTransfer.effectAllowed = "move";
+  event.dataTransfer.setData("text/plain", card.dataset.clip);
+  card.classList.add("dragged");
+});
+document.addEventListener("dragover", (event) => {
+  const over = dragged && light(event);
+  if (!over || !over.dataset.light) return;
+  event.preventDefault();
+  for (const other of document.querySelectorAll("[data-light]")) other.classList.toggle("over", other === over);
+});
+document.addEventListener("drop", (event) => {
+  const over = dragged && light(event);
+  if (!over || !over.dataset.light) return;
+  event.preventDefault();
+  if (over.contains(dragged)) return;
+  htmx.ajax("POST", dragged.dataset.move, { target: "#cards", select: "#cards", swap: "outerHTML", values: { group: over.dataset.light } });
+});
+document.addEventListener("dragend", () => {
+  dragged?.classList.remove("dragged");
+  dragged = null;
+  for (const other of document.querySelectorAll("[data-light].over")) other.classList.remove("over");
+});

@@ -1,0 +1,74 @@
+"""What a person keeps beside cameras: own profiles, own LUTs, and series filmed to find a profile."""
+
+from __future__ import annotations
+
+from django.db import models
+
+from morphe.core.signal.own_profile import OwnProfile
+
+__all__ = ["KeptProfile", "LabSeries", "LabTake"]
+
+
+class KeptProfile(models.Model):
+    """A profile of the person's own: a curve as plain values, or a LUT by its digest on the shelf."""
+
+    name = models.CharField(max_length=60, unique=True)
+    kind = models.CharField(max_length=10)
+    data = models.JSONField(default=dict)  # of a curve; empty for a LUT
+    digest = models.CharField(max_length=64, blank=True)
+    about = models.CharField(max_length=200, blank=True)
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ("name",)
+
+    def __str__(self) -> str:
+        return self.name
+
+    @property
+    def key(self) -> str:
+        """The key that a clip's `profile_choice` holds."""
+        return f"own-{self.pk}"
+
+    @property
+    def is_table(self) -> bool:
+        return bool(self.digest)
+
+    @property
+    def own(self) -> OwnProfile:
+        """The curve as the core knows it."""
+        return OwnProfile.from_json(self.data)
+
+
+class LabSeries(models.Model):
+    """A grey card in steps of exposure, and perhaps a target, filmed with one camera in one setting."""
+
+    name = models.CharField(max_length=60)
+    region = models.JSONField(default=list)  # left, top, right, bottom as shares
+    corners = models.JSONField(default=list)  # of the target: four (x, y) as shares
+    reference = models.JSONField(default=dict)  # names and CIELAB; empty means the made-up one
+    fit = models.JSONField(default=dict)
+    colour = models.JSONField(default=dict)
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ("-id",)
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class LabTake(models.Model):
+    """One take of a series: a clip or a still, at a step in stops from metered grey; None is the target."""
+
+    series = models.ForeignKey(LabSeries, on_delete=models.CASCADE, related_name="takes")
+    title = models.CharField(max_length=200)
+    stops = models.FloatField(null=True, blank=True)
+    frames = models.FileField(upload_to="lab/", max_length=400)  # (n, h, w, 3) encoded, half floats
+    thumbnail = models.FileField(upload_to="lab/", max_length=400)
+
+    class Meta:
+        ordering = ("stops", "id")
+
+    def __str__(self) -> str:
+        return self.title

@@ -1,0 +1,75 @@
+"""Library: profiles with their curves, typed, brought in from files, handed out."""
+
+from __future__ import annotations
+
+from django.contrib import messages
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect, render
+from django.views.decorators.http import require_http_methods, require_POST, require_safe
+
+from morphe.core.errors import MorpheError
+from morphe.web.library.services.profiles import (
+    FORMATS,
+    MAX_BYTES,
+    hand_out,
+    keep_typed,
+    profile_of,
+    remove_profile,
+    shown_profiles,
+    take_in_file,
+)
+
+
+@require_safe
+def profiles(request: HttpRequest) -> HttpResponse:
+    return render(request, "library/profiles.html", {"profiles": shown_profiles(), "place": "profiles"})
+
+
+@require_safe
+def profile(request: HttpRequest, key: str) -> HttpResponse:
+    try:
+        shown = profile_of(key)
+    except MorpheError as error:
+        messages.error(request, str(error))
+        return redirect("profiles")
+    return render(request, "library/profile.html", {"profile": shown, "place": "profiles"})
+
+
+@require_http_methods(["GET", "HEAD", "POST"])
+def profile_new(request: HttpRequest) -> HttpResponse:
+    """A profile from typed numbers, or from a file."""
+    problem, file = "", request.FILES.get("file")
+    if request.method == "POST":
+        try:
+            if file is not None:
+                kept = take_in_file(file.read(MAX_BYTES + 1), str(file.name), request.POST.dict())
+            else:
+                kept = keep_typed(request.POST.dict())
+        except MorpheError as error:
+            problem = str(error)
+        else:
+            messages.success(request, f"{kept} is kept; choose it under “Filmed as” on the Bench.")
+            return redirect("profile", kept.key)
+    context = {"problem": problem, "typed": request.POST, "place": "profiles"}
+    return render(request, "library/profile_new.html", context, status=422 if problem else 200)
+
+
+@require_safe
+def profile_file(request: HttpRequest, key: str, ending: str) -> HttpResponse:
+    try:
+        text, name = hand_out(key, ending)
+    except MorpheError as error:
+        messages.error(request, str(error))
+        return redirect("profiles")
+    answer = HttpResponse(text, content_type=FORMATS[ending])
+    answer["Content-Disposition"] = f'attachment; filename="{name}"'
+    return answer
+
+
+@require_POST
+def profile_remove(request: HttpRequest, key: str) -> HttpResponse:
+    try:
+        messages.success(request, remove_profile(key))
+    except MorpheError as error:
+        messages.error(request, str(error))
+    return redirect("profiles")
