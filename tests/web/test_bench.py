@@ -37,8 +37,8 @@ BRIGHTER = recipe.to_json(Grade.of(Exposure(stops=1.5)))
 def test_given_a_clip_when_opened_then_every_rung_speaks_and_the_first_to_decide_is_open(client, clip):
     page = client.get(f"/bench/{clip.pk}/").content.decode()
 
-    for kind in STEPS.values():
-        assert kind.label in page
+    for key, kind in zip(STEPS, STEPS.values(), strict=True):
+        assert kind.label in page or key == "even"  # which has no rung, but its own chart
     assert ladder_of(clip).open_key == "convert"
     assert clip.rungs[0]["action"] in page
 

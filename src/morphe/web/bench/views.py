@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import json
+from pathlib import Path
 from typing import Any
 
-from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.http import HttpRequest, HttpResponse, JsonResponse, StreamingHttpResponse
+from django.http.response import HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.text import get_valid_filename
 from django.views.decorators.cache import cache_control
@@ -18,8 +20,11 @@ from morphe.core.grade.steps import STEPS
 from morphe.core.handover.presets import PRESETS
 from morphe.core.interchange.cube import cube_of, cube_text
 from morphe.web.bench.services import versions
-from morphe.web.bench.services.instruments import INSTRUMENTS, profile_choices, safe_outline
+from morphe.web.bench.services.convert import choices_of, draw_by_hand, even_out, render_as, take_profile
+from morphe.web.bench.services.instruments import INSTRUMENTS, safe_outline
 from morphe.web.bench.services.ladder import ladder_of
+from morphe.web.bench.services.over_time import over_time
+from morphe.web.bench.services.playing import part_of, tables_for
 from morphe.web.bench.services.still import (
     before_jpeg,
     frame_of,
@@ -29,7 +34,6 @@ from morphe.web.bench.services.still import (
     still_json,
 )
 from morphe.web.clips.models import Clip
-from morphe.web.clips.services.read import choose_profile
 from morphe.web.clips.services.storage import load_picture
 
 MAX_BODY = 100_000
@@ -76,12 +80,16 @@ def show(request: HttpRequest, clip_id: int) -> HttpResponse:
         "frames": list(clip.frames.all()),
         "instruments": {k: i.as_json() for k, i in INSTRUMENTS.items()},
         "outline": safe_outline(),
-        "profiles": profile_choices(),
+        **_choices(clip),
         "presets": PRESETS.values(),
         "previous": ids[at - 1] if at else None,
         "next": ids[at + 1] if at + 1 < len(ids) else None,
     }
     return render(request, "bench/show.html", context)
+
+
+def _choices(clip: Clip) -> dict[str, object]:
+    return {"choices": choices_of(clip), "over_time": over_time(clip, versions.grade_of(clip))}
 
 
 def _ladder(request: HttpRequest, clip: Clip, *, said: str = "") -> HttpResponse:
@@ -90,8 +98,9 @@ def _ladder(request: HttpRequest, clip: Clip, *, said: str = "") -> HttpResponse
     context = {
         "clip": clip,
         "ladder": ladder_of(clip, open_key=request.POST.get("open", "")),
-        "profiles": profile_choices(),
         "said": said,
+        "is_swap": True,
+        **_choices(clip),
     }
     return render(request, "bench/_ladder.html", context)
 
@@ -109,7 +118,10 @@ def change(request: HttpRequest, clip_id: int, act: str) -> HttpResponse:
         "undo": lambda: versions.undo(clip),
         "redo": lambda: versions.redo(clip),
         "keep": lambda: _keep_posted(request, clip, key),
-        "profile": lambda: _take_profile(request, clip),
+        "profile": lambda: take_profile(clip, request.POST.get("profile", "auto")),
+        "render-as": lambda: render_as(clip, request.POST.dict()),
+        "by-hand": lambda: draw_by_hand(clip, request.POST.getlist("code"), request.POST.getlist("level")),
+        "even-out": lambda: even_out(clip, request.POST.get("amount", "")),
     }
     said = ""
     try:
@@ -125,15 +137,6 @@ def _keep_posted(request: HttpRequest, clip: Clip, key: str) -> None:
     label = STEPS.get(key).label if key in STEPS else "Grade"
     change = request.POST.get("change") or f"{label} set by hand"
     versions.keep(clip, grade, change)
-
-
-def _take_profile(request: HttpRequest, clip: Clip) -> None:
-    choose_profile(clip, request.POST.get("profile", "auto"))
-    proposal = recipe.from_json(clip.proposal)
-    grade = versions.grade_of(clip).without_step("convert")
-    if any(s.key == "convert" for s in proposal.steps()):
-        grade = grade.with_step(proposal.step("convert"))
-    versions.keep(clip, grade, f"Profile taken as {clip.profile['name']}")
 
 
 @require_POST
@@ -154,6 +157,38 @@ def frames(request: HttpRequest, clip_id: int) -> JsonResponse:
         return JsonResponse({"frames": frame_states(_clip(clip_id), grade)})
     except MorpheError as error:
         return _refusal(error)
+
+
+@require_POST
+def tables(request: HttpRequest, clip_id: int) -> HttpResponse:
+    """Tables by which the browser grades the playing proxy."""
+    clip = _clip(clip_id)
+    try:
+        found = tables_for(recipe.from_json(_body(request).get("grade")), float(clip.info["duration_s"]))
+    except MorpheError as error:
+        return _refusal(error)
+    answer = HttpResponse(found.data, content_type="application/octet-stream")
+    answer["X-Tables"] = json.dumps({"size": found.size, "domain": found.domain, "times": found.times_s})
+    return answer
+
+
+@require_safe
+def proxy(request: HttpRequest, clip_id: int) -> HttpResponseBase:
+    """The proxy, or the part of it that the browser asks for."""
+    clip = _clip(clip_id)
+    if not clip.proxy:
+        return HttpResponse("The clip is being prepared for playing.", status=404)
+    wanted = request.headers.get("Range", "")
+    try:
+        part = part_of(Path(clip.proxy.path), wanted)
+    except MorpheError as error:
+        return HttpResponse(str(error), status=416)
+    answer = StreamingHttpResponse(part.chunks, status=206 if wanted else 200, content_type="video/mp4")
+    answer["Content-Length"] = str(part.last - part.first + 1)
+    answer["Accept-Ranges"] = "bytes"
+    if wanted:
+        answer["Content-Range"] = f"bytes {part.first}-{part.last}/{part.size}"
+    return answer
 
 
 @require_safe
@@ -201,8 +236,11 @@ def tap(request: HttpRequest, clip_id: int) -> JsonResponse:
     try:
         data = _body(request)
         grade = recipe.from_json(data.get("grade"))
-        picture = load_picture(frame_of(clip, int(data.get("frame", 0))).picture.path)
-        step, sentence = balance_from_tap(picture, grade, float(data["x"]), float(data["y"]))
+        moment = frame_of(clip, int(data.get("frame", 0)))
+        picture = load_picture(moment.picture.path)
+        step, sentence = balance_from_tap(
+            picture, grade.at(moment.time_s), float(data["x"]), float(data["y"])
+        )
     except (MorpheError, KeyError, TypeError, ValueError) as error:
         return _refusal(error)
     return JsonResponse({"grade": recipe.to_json(grade.with_step(step)), "sentence": sentence})

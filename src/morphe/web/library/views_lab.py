@@ -58,8 +58,8 @@ def series(request: HttpRequest, series_id: int) -> HttpResponse:
         used = [(u["stops"], u["level"]) for u in fit["used"]]
         drawing = fit_drawn(curve.encode, fit["clip"], used)
     context = {
-        "series": found, "takes": takes, "middle": middle, "target": target, "drawing": drawing, "place": "lab",
-        "places": {"region": found.region, "corners": found.corners},
+        "series": found, "takes": takes, "middle": middle, "target": target, "drawing": drawing,
+        "place": "lab",
     }  # fmt: skip
     return render(request, "library/series.html", context)
 

@@ -15,4 +15,6 @@ PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
 STORAGES["staticfiles"] = {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"}
 DATABASES["default"]["TEST"] = {"NAME": str(HOME / "test.sqlite3")}
 HUEY["immediate"] = False
+if "MORPHE_JOB_STALE_S" not in os.environ:
+    JOB_BEAT_S = 600  # a test's transaction holds the database; a heart beating beside it would wait for it
 WHITENOISE_AUTOREFRESH = True

@@ -20,7 +20,6 @@ from morphe.core.grade.steps import (
     WhitePoint,
 )
 from morphe.core.measure.scopes import vector_angle_deg
-from morphe.core.signal.profiles import PROFILES
 from morphe.core.signal.ycbcr import rgb_to_ycbcr
 
 __all__ = ["INSTRUMENTS", "Control", "Instrument"]
@@ -157,8 +156,3 @@ def safe_outline() -> tuple[tuple[float, float], ...]:
     points = rgb_to_ycbcr(corners)[:, 1:]
     order = np.argsort(vector_angle_deg(points[:, 0], points[:, 1]))
     return tuple((float(cb), float(cr)) for cb, cr in points[order])
-
-
-def profile_choices() -> list[tuple[str, str]]:
-    """Keys and labels of the profiles a person can name."""
-    return [("auto", "Let Morphe judge"), *((p.key, p.label) for p in PROFILES.values())]

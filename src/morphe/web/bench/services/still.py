@@ -39,7 +39,8 @@ def _graded_picture(path: str, grade: Grade) -> Encoded:
 
 
 def _graded(clip: Clip, number: int, grade: Grade) -> Encoded:
-    return _graded_picture(frame_of(clip, number).picture.path, grade)
+    frame = frame_of(clip, number)
+    return _graded_picture(frame.picture.path, grade.at(frame.time_s))
 
 
 def _packed(array: Any) -> dict[str, Any]:
@@ -63,7 +64,9 @@ def frame_states(clip: Clip, grade: Grade) -> list[dict[str, Any]]:
     states = []
     for frame in clip.frames.all():
         sample = load_picture(frame.picture.path)[::STATE_STEP, ::STATE_STEP]
-        states.append({"number": frame.number, "state": frame_state(graded_still(sample, grade))})
+        states.append(
+            {"number": frame.number, "state": frame_state(graded_still(sample, grade.at(frame.time_s)))}
+        )
     return states
 
 

@@ -12,6 +12,7 @@ from morphe.web.clips.services.storage import sized_for_web
 
 __all__ = ["Card", "LightOfCards", "card_of", "lights_of"]
 
+MOST_COLUMNS = 4
 SURE, UNSURE = 0.9, 0.6  # below the first a person is asked; nothing above it was wrong in the bench
 
 
@@ -83,6 +84,11 @@ class LightOfCards:
 
     group: LightGroup | None
     cards: list[Card]
+
+    @property
+    def span(self) -> int:
+        """Columns that the light takes beside others."""
+        return min(len(self.cards), MOST_COLUMNS)
 
 
 def lights_of(cards: Iterable[Card]) -> list[LightOfCards]:

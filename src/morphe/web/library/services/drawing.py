@@ -85,5 +85,5 @@ def fit_drawn(
 ) -> FitDrawing:
     """Draw a fit: `readings` are (stops, level as a fraction)."""
     points = tuple((_across(stops), _up(100 * level)) for stops, level in readings)
-    ticks = tuple((_across(stop), f"{stop:+d}" if stop else "0") for stop in range(-8, 9, 2))
+    ticks = tuple((_across(stop), f"{stop:+d}" if stop else "0") for stop in range(-8, 8, 2))
     return FitDrawing(line=_line(encode, clip_stops), points=points, levels=LEVELS, ticks=ticks)

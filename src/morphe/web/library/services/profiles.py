@@ -27,7 +27,7 @@ from morphe.core.signal.own_profile import OwnProfile, typed_log
 from morphe.core.signal.point_curve import GREY, PointCurve
 from morphe.core.signal.primaries import Primaries
 from morphe.core.signal.profiles import PROFILES, Kind, Profile
-from morphe.core.signal.transfer import decode_srgb, encode_srgb
+from morphe.core.signal.transfer import decode_bt1886, decode_srgb, encode_bt1886, encode_srgb
 from morphe.web.clips.models import Clip
 from morphe.web.library.models import KeptProfile
 from morphe.web.library.services.drawing import Drawing, drawn
@@ -49,10 +49,22 @@ MAX_BYTES = max(cube_in.MAX_BYTES, clf.MAX_BYTES)
 FORMATS = {"clf": "application/xml", "cube": "text/plain", "csv": "text/csv", "json": "application/json"}
 LOG_NUMBERS = {"log-mild": (0.1258, 0.6825, 0.03086, 0.012), "log-lifted": (0.0975, 0.6646, 0.02263, 0.010),
                "log-wide": (0.0863, 0.5824, 0.01675, 0.010)}  # fmt: skip
-SRGB = Profile(
-    key="srgb", label="Screen pictures (sRGB)", kind=Kind.STANDARD, encode=encode_srgb, decode=decode_srgb,
-    primaries=Primaries.BT709, clip=1.0,
-)  # fmt: skip
+# Curves of screens: shown and handed out, but no camera films in them.
+SCREENS = {
+    key: Profile(
+        key=key,
+        label=label,
+        kind=Kind.STANDARD,
+        encode=encode,
+        decode=decode,
+        primaries=Primaries.BT709,
+        clip=1.0,
+    )
+    for key, label, encode, decode in (
+        ("bt1886", "Video screen (BT.1886)", encode_bt1886, decode_bt1886),
+        ("srgb", "Computer screen (sRGB)", encode_srgb, decode_srgb),
+    )
+}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -68,6 +80,7 @@ class Shown:
     codes: tuple[tuple[str, str, int, int], ...]
     drawing: Drawing | None
     is_own: bool
+    is_screen: bool = False
     pk: int | None = None
 
 
@@ -81,13 +94,14 @@ def _shown(key: str, profile: Profile, about: str, pk: int | None = None) -> Sho
     return Shown(
         key=key, label=profile.label, kind=profile.kind.word, primaries=str(profile.primaries).upper(),
         about=about, marks=marks, codes=codes, drawing=drawn(profile), is_own=pk is not None, pk=pk,
+        is_screen=key in SCREENS,
     )  # fmt: skip
 
 
 def shown_profiles() -> list[Shown]:
     """All profiles, the person's own first."""
     own = [_shown_own(kept) for kept in KeptProfile.objects.all()]
-    return [*own, *(_shown(p.key, p, "Built in") for p in (*PROFILES.values(), SRGB))]
+    return [*own, *(_shown(p.key, p, "Built in") for p in (*PROFILES.values(), *SCREENS.values()))]
 
 
 def _shown_own(kept: KeptProfile) -> Shown:
@@ -107,7 +121,7 @@ def profile_of(key: str) -> Shown:
     """
     if key.startswith("own-"):
         return _shown_own(_kept(key))
-    return _shown(key, SRGB if key == "srgb" else PROFILES.get(key), "Built in")
+    return _shown(key, SCREENS.get(key) or PROFILES.get(key), "Built in")
 
 
 def _kept(key: str) -> KeptProfile:
@@ -227,7 +241,7 @@ def hand_out(key: str, ending: str) -> tuple[str, str]:
     if kept is not None and kept.is_table:
         return _table_out(kept, ending)
     own = kept.own if kept else None
-    profile = own.profile if own else SRGB if key == "srgb" else PROFILES.get(key)
+    profile = own.profile if own else SCREENS.get(key) or PROFILES.get(key)
     return _curve_out(profile, own, ending), f"{slugify(profile.label) or 'profile'}.{ending}"
 
 
@@ -241,7 +255,7 @@ def _curve_out(profile: Profile, own: OwnProfile | None, ending: str) -> str:
         curve = own.curve if own else CameraLog.of(numbers) if numbers else None
         matrix = np.array(own.matrix).reshape(3, 3) if own and own.matrix else None
         return clf_text(profile, curve=curve if isinstance(curve, CameraLog) else None, matrix=matrix)
-    if ending == "cube" and profile.key != "srgb":
+    if ending == "cube" and profile.key not in SCREENS:
         convert = convert_of(own) if own else Convert(profile=profile.key)
         lut = bake(Grade.of(convert), size=DELIVERY_SIZE, domain=(0.0, 1.0))
         return cube_text(lut, title=f"{profile.label} to BT.709")

@@ -6,6 +6,7 @@ import { readGrade, stepOf, withNumbers } from "./grade.js";
 import { liveStill, opened } from "./live.js";
 import { dragged, drawLoupe } from "./loupe.js";
 import { markMoments } from "./moments.js";
+import { player } from "./play.js";
 import { beforeEdge, fitFrame, pointIn, probe } from "./stage.js";
 
 const root = document.querySelector("[data-bench]");
@@ -13,6 +14,7 @@ const find = (selector) => root.querySelector(selector);
 const tools = JSON.parse(document.getElementById("instruments").textContent);
 const outline = JSON.parse(document.getElementById("outline").textContent);
 const order = Object.keys(tools);
+const sorted = [order[0], "even", ...order.slice(1)]; // the evening out of light has no rung of its own
 const frame = find("[data-frame]");
 const after = find("[data-after]");
 const gauges = find("[data-gauges]");
@@ -31,6 +33,7 @@ const still = liveStill(root.dataset.still, (shown, asked) => {
   after.src = shown.picture;
   root.dataset.shown = JSON.stringify(asked.grade);
   draw();
+  motion.changed();
 }, (problem) => say(problem, true));
 
 const look = () => still(bench.grade, bench.frame);
@@ -81,7 +84,7 @@ function setNumbers(key, numbers) {
     box.value = Number(value.toFixed(2));
     row.querySelector("input[type=range]").value = value;
   }
-  bench.grade = withNumbers(bench.grade, key, numbersOf(key), order);
+  bench.grade = withNumbers(bench.grade, key, numbersOf(key), sorted);
   look();
 }
 
@@ -180,6 +183,7 @@ root.addEventListener("pointercancel", endDrag);
 function goTo(number) {
   const moments = [...root.querySelectorAll("[data-moment]")];
   bench.frame = Math.min(Math.max(number, 0), moments.length - 1);
+  motion.leave();
   for (const m of moments) m.setAttribute("aria-checked", String(Number(m.dataset.moment) === bench.frame));
   look();
   readBefore();
@@ -203,6 +207,7 @@ frame.addEventListener("click", async (event) => {
 });
 
 fitFrame(find("[data-surround]"), frame);
+const motion = player(root, frame, () => ({ grade: bench.grade }), say);
 const edge = beforeEdge(frame, find("[data-compare]"));
 probe(frame, root.dataset.probe, () => ({ grade: bench.grade, frame: bench.frame }), (point) => { bench.point = point; draw(); });
 lightUp(gauges, find("[data-lit-picture]"), root.dataset.lit, () => ({ grade: bench.grade, frame: bench.frame }));
@@ -225,6 +230,7 @@ bindKey("x", inOpen("[data-switch]"));
 bindKey("u", press("[data-undo]"));
 bindKey("r", press("[data-redo]"));
 bindKey("g", () => showGauges(gauges.hidden));
+bindKey("p", motion.toggle);
 bindKey(",", () => goTo(bench.frame - 1));
 bindKey(".", () => goTo(bench.frame + 1));
 for (const key of ["b", "B"]) bindKey(key, (event) => { if (!event.repeat) edge.hold(true); });

@@ -1,9 +1,6 @@
 // Requests to this application, with the token it asks for.
+export const sendHeaders = () => ({ "Content-Type": "application/json", "X-CSRFToken": document.body.dataset.csrf });
+
 export async function sendJson(url, data) {
-  const answer = await fetch(url, {
-    method: "POST",
-    headers: { "Content-Type": "application/json", "X-CSRFToken": document.body.dataset.csrf },
-    body: JSON.stringify(data),
-  });
-  return answer;
+  return fetch(url, { method: "POST", headers: sendHeaders(), body: JSON.stringify(data) });
 }

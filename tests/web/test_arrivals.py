@@ -1,0 +1,239 @@
+"""Clips on their way in: uploads in pieces that go on where they stopped, and cards of this computer."""
+
+import json
+import os
+import shutil
+
+import pytest
+from django.utils import timezone
+
+from morphe.web.clips.models import CardImport, Clip, Upload
+from morphe.web.clips.services import uploads
+from morphe.web.clips.services.card import begin_import, look_at, run_import, stop_import
+from morphe.web.clips.services.room import room
+from morphe.web.handover.services.queue import rescue
+
+PIECE = 10_000
+
+
+def begin(client, name, size, modified=1_757_668_320_000):
+    head = json.dumps({"name": name, "size": size, "modified": modified})
+    return client.post("/clips/uploads/", head, content_type="application/json")
+
+
+def send(client, token, at, piece):
+    return client.post(f"/clips/uploads/{token}/?at={at}", piece, content_type="application/octet-stream")
+
+
+def parts(media):
+    return [p for p in (media / "clips").iterdir() if p.name.startswith(".")]
+
+
+def test_given_a_file_in_pieces_when_all_have_arrived_then_it_is_a_clip_byte_for_byte(
+    client, outing, log_file, media
+):
+    content = log_file.read_bytes()
+    token = begin(client, "../../My marsh.mp4", len(content)).json()["token"]
+
+    for at in range(0, len(content), PIECE):
+        told = send(client, token, at, content[at : at + PIECE]).json()
+
+    clip = Clip.objects.get(pk=told["clip"])
+    assert clip.title == "My marsh.mp4"
+    assert clip.path.read_bytes() == content
+    assert clip.filmed_at.isoformat() == "2025-09-12T09:12:00+00:00"
+    assert not Upload.objects.exists() and parts(media) == []
+
+
+def test_given_a_lost_connection_when_begun_again_then_only_what_is_missing_is_asked_for(
+    client, outing, log_file
+):
+    content = log_file.read_bytes()
+    first = begin(client, "marsh.mp4", len(content)).json()
+    send(client, first["token"], 0, content[:PIECE])
+
+    again = begin(client, "marsh.mp4", len(content)).json()
+    other = begin(client, "marsh.mp4", len(content), modified=5).json()
+
+    assert (again["token"], again["received"]) == (first["token"], PIECE)
+    assert (other["token"] == first["token"], other["received"]) == (False, 0)
+
+
+def test_given_a_piece_that_was_cut_when_sent_again_then_the_file_is_still_right(
+    client, outing, log_file, media
+):
+    content = log_file.read_bytes()
+    token = begin(client, "marsh.mp4", len(content)).json()["token"]
+    send(client, token, 0, content[:PIECE])
+    part = parts(media)[0]
+    part.write_bytes(part.read_bytes() + b"torn")  # written, but never counted: the server was killed
+
+    send(client, token, PIECE, content[PIECE:])
+
+    assert Clip.objects.get().path.read_bytes() == content
+
+
+def test_given_a_piece_out_of_step_when_sent_then_the_answer_says_where_to_go_on(client, outing, log_file):
+    content = log_file.read_bytes()
+    token = begin(client, "marsh.mp4", len(content)).json()["token"]
+
+    answer = send(client, token, PIECE, content[PIECE : 2 * PIECE])
+
+    assert answer.status_code == 409
+    assert answer.json()["received"] == 0
+
+
+@pytest.mark.parametrize(
+    ("name", "size", "sentence"),
+    [("a.mp4", 0, "is empty"), ("a.mp4", 10**12, "at most"), ("a.mp4", "many", "not readable"),
+     ("x" * 5000, 5, "too long")],
+)  # fmt: skip
+def test_given_a_file_that_cannot_be_taken_when_begun_then_it_is_refused_in_words(
+    client, outing, name, size, sentence
+):
+    answer = begin(client, name, size)
+
+    assert answer.status_code == 422
+    assert sentence in answer.json()["problem"]
+    assert not Upload.objects.exists()
+
+
+@pytest.mark.parametrize(("at", "piece"), [("0", b""), ("0", b"x" * 60), ("zero", b"x")])
+def test_given_a_piece_that_cannot_be_when_sent_then_it_is_refused_in_words(client, outing, at, piece):
+    token = begin(client, "a.mp4", 50).json()["token"]
+
+    answer = send(client, token, at, piece)
+
+    assert answer.status_code == 422
+    assert Upload.objects.get().received == 0
+
+
+def test_given_a_file_that_is_here_when_sent_again_then_it_is_recognised_and_nothing_is_left(
+    client, clip, media
+):
+    content = clip.path.read_bytes()
+    token = begin(client, "again.mp4", len(content)).json()["token"]
+
+    answer = send(client, token, 0, content)
+
+    assert "again.mp4 is here already, as marsh.mp4." in answer.json()["problem"]
+    assert Clip.objects.count() == 1 and parts(media) == []
+
+
+def test_given_an_upload_when_given_up_or_left_for_a_week_then_what_arrived_is_deleted(client, outing, media):
+    one, two = (begin(client, name, 50).json()["token"] for name in ("a.mp4", "b.mp4"))
+
+    client.post(f"/clips/uploads/{one}/stop/")
+    Upload.objects.update(changed=timezone.now() - uploads.KEPT * 2)
+    uploads.forget_stale()
+
+    assert not Upload.objects.exists() and parts(media) == []
+    assert send(client, two, 0, b"x").status_code == 404
+
+
+# --- cards -----------------------------------------------------------------------------------------
+
+
+@pytest.fixture
+def card(tmp_path, log_file, plain_clip):
+    folder = tmp_path / "CARD"
+    for path, source in (("DCIM/100A/one.MP4", log_file), ("DCIM/100A/two.mp4", plain_clip)):
+        (folder / path).parent.mkdir(parents=True, exist_ok=True)
+        shutil.copy(source, folder / path)
+        os.utime(folder / path, (1_757_668_320,) * 2)
+    (folder / "DCIM" / "100A" / ".trash.mp4").write_bytes(b"hidden")
+    (folder / "MISC.txt").write_text("no clip")
+    return folder
+
+
+def test_given_a_card_when_looked_at_then_its_clips_are_listed_with_those_that_are_here(client, outing, card):
+    page = client.get("/clips/card/", {"folder": str(card)}).content.decode()
+
+    assert "DCIM/100A/one.MP4" in page and "DCIM/100A/two.mp4" in page
+    assert "trash" not in page and "2 of 2 are new" in page
+
+
+def test_given_a_card_when_brought_in_then_clips_know_their_folder_and_their_time(outing, card):
+    job = begin_import(outing, str(card), [c.path for c in look_at(outing, str(card)).clips])
+    run_import(job.pk)
+    again = begin_import(outing, str(card), ["DCIM/100A/one.MP4"])
+    run_import(again.pk)
+
+    job.refresh_from_db()
+    again.refresh_from_db()
+    clip = Clip.objects.get(title="one.MP4")
+    assert (job.state, job.done, job.brought, job.problems) == ("done", 2, 2, [])
+    assert (again.brought, again.known) == (0, 1)
+    assert clip.folder == "DCIM/100A" and clip.filmed_at.hour == 9
+    assert (card / "DCIM/100A/one.MP4").exists()
+
+
+def test_given_a_killed_worker_when_rescued_then_the_card_goes_on_after_the_last_clip(outing, card):
+    job = begin_import(outing, str(card), ["DCIM/100A/one.MP4", "DCIM/100A/two.mp4"])
+    CardImport.objects.update(state="running", done=1, heartbeat=timezone.now() - timezone.timedelta(hours=1))
+
+    rescue()
+    run_import(job.pk)
+
+    job.refresh_from_db()
+    assert (job.state, job.done, job.brought) == ("done", 2, 1)
+    assert [c.title for c in Clip.objects.all()] == ["two.mp4"]
+
+
+def test_given_a_card_pulled_out_when_copying_then_a_sentence_names_the_clip_and_the_rest_is_here(
+    outing, card
+):
+    job = begin_import(outing, str(card), ["DCIM/100A/one.MP4", "DCIM/100A/two.mp4"])
+    (card / "DCIM/100A/one.MP4").unlink()
+
+    run_import(job.pk)
+
+    job.refresh_from_db()
+    assert job.brought == 1 and "one.MP4 could not be copied" in job.problems[0]
+
+
+def test_given_a_stopped_import_when_run_then_nothing_more_is_copied(client, outing, card):
+    job = begin_import(outing, str(card), ["DCIM/100A/one.MP4"])
+    stop_import(job)
+
+    run_import(job.pk)
+
+    assert not Clip.objects.exists()
+
+
+@pytest.mark.parametrize("folder", ["", "relative", "/nowhere/at/all", "/dev/null"])
+def test_given_no_folder_when_looked_at_then_it_is_refused_in_words(client, outing, folder):
+    page = client.get("/clips/card/", {"folder": folder or " "}).content.decode()
+
+    assert "is no folder" in page or not folder
+
+
+def test_given_an_empty_folder_when_looked_at_then_the_cards_own_folder_is_asked_for(
+    client, outing, tmp_path
+):
+    page = client.get("/clips/card/", {"folder": str(tmp_path)}).content.decode()
+
+    assert "There are no clips" in page
+
+
+def test_given_another_device_when_it_names_a_folder_then_it_may_not(client, outing, card):
+    page = client.get("/clips/card/", {"folder": str(card)}, REMOTE_ADDR="192.168.1.7").content.decode()
+
+    assert "Only this computer itself may name a folder" in page
+    assert "one.MP4" not in page
+
+
+def test_given_a_path_outside_the_card_when_ticked_then_it_is_not_copied(client, outing, card, tmp_path):
+    (tmp_path / "secret.mp4").write_bytes(b"secret")
+
+    client.post("/clips/card/begin/", {"folder": str(card), "clip": ["../secret.mp4"]})
+
+    assert not CardImport.objects.exists()
+
+
+def test_given_clips_when_storage_is_looked_at_then_used_and_left_are_said(clip):
+    found = room()
+
+    assert found.clips == clip.size_bytes
+    assert found.made > 0 and found.free > 0
+    assert "are left" in found.sentence
