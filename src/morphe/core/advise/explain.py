@@ -43,7 +43,8 @@ FITTED_PRIOR = 0.08
 MORE = ("vivid-a",)  # considered only where the camera is known to have it
 RARE_PRIOR = 0.10
 NOT_OF_THE_CAMERA = 0.02  # a profile that a known camera does not list
-NAMED = 12.0  # a profile that plan, slate or an earlier answer names
+BETWEEN = 0.1  # curves between the known ones, where one of those is named
+NAMED = 40.0  # a profile that plan, slate or an earlier answer names
 LEAVE_ALONE = 2.0  # spoiling good footage weighs this much more than leaving a fault
 NEVER = -1.0  # stops over: flat and log footage keeps its lights, whatever its exposure
 
@@ -136,7 +137,7 @@ def _hinted(hints: Hints) -> list[_Candidate]:
         if hints.has and key not in keys:
             prior *= NOT_OF_THE_CAMERA
         for named, _ in hints.named:
-            prior *= NAMED if named == key else 1.0
+            prior *= NAMED if named == key else BETWEEN if key == "fitted" else 1.0
         weighed.append(replace(candidate, prior=prior))
     return weighed
 

@@ -1,0 +1,152 @@
+"""Clips by hand: graded motion beside the server's still, an upload that is cut, lights by drag, a card."""
+
+import base64
+import io
+import re
+import time
+import urllib.error
+import urllib.request
+
+import numpy as np
+import pytest
+from PIL import Image
+from playwright.sync_api import expect
+
+from tests.browser.test_journeys import open_on_bench
+
+TWO_CODES = 2.0
+
+
+def pixels(data_url: str) -> np.ndarray:
+    return np.asarray(
+        Image.open(io.BytesIO(base64.b64decode(data_url.split(",", 1)[1]))).convert("RGB"), float
+    )
+
+
+def wait_for_proxies(address: str) -> None:
+    """Wait until the worker has prepared the demo's clips for playing."""
+    for _ in range(240):
+        with urllib.request.urlopen(f"{address}/clips/") as page:
+            clips = re.findall(r'data-clip="(\d+)"', page.read().decode())
+        if len(clips) >= 6 and all(_is_there(f"{address}/bench/{clip}/proxy.mp4") for clip in clips):
+            return
+        time.sleep(0.5)
+
+
+def _is_there(url: str) -> bool:
+    try:
+        with urllib.request.urlopen(urllib.request.Request(url, method="HEAD")) as answer:
+            return answer.status == 200
+    except urllib.error.HTTPError:
+        return False
+
+
+def play_to(page, time_s: float) -> np.ndarray:
+    """Stop the playing clip at a moment and give what is drawn."""
+    motion = page.locator("[data-motion]")
+    expect(motion).to_be_visible(timeout=30_000)
+    duration = float(page.locator("[data-duration]").get_attribute("data-duration"))
+    page.get_by_label("Time in the clip").fill(f"{(time_s + 0.01) / duration:.3f}")
+    page.wait_for_function(
+        "t => Math.abs(Number(document.querySelector('[data-motion]').dataset.time) - t) < 0.05", arg=time_s
+    )
+    page.wait_for_timeout(300)  # the frame of this moment is drawn after the seek
+    return pixels(motion.evaluate("canvas => canvas.toDataURL('image/png')"))
+
+
+@pytest.mark.parametrize("plain", [False, True], ids=["graphics", "script"])
+def test_given_a_graded_clip_when_played_then_its_frames_are_those_of_the_server(page, address, plain):
+    wait_for_proxies(address)
+    open_on_bench(page, address, "fern-jetty-talk.mp4")
+    accept = page.get_by_role("button", name="Accept all")
+    if accept.count():
+        accept.click()
+        expect(page.get_by_role("button", name="All taken")).to_be_visible()
+    if plain:
+        page.evaluate("document.querySelector('[data-bench]').dataset.plain = 'yes'")
+    moment = float(re.search(r"[\d.]+", page.locator("[data-moment='0']").inner_text())[0])
+
+    page.get_by_role("button", name="Play").click()
+    drawn = play_to(page, moment)
+
+    still = pixels(page.locator("[data-after]").get_attribute("src"))
+    if plain:
+        assert page.locator("[data-motion]").get_attribute("data-way") == "script"
+        size = drawn.shape[1], drawn.shape[0]
+        still = np.asarray(Image.fromarray(still.astype(np.uint8)).resize(size, Image.BOX), float)
+    assert drawn.shape == still.shape
+    assert np.abs(drawn - still).mean() < TWO_CODES
+    page.get_by_role("button", name="Still").click()
+    expect(page.locator("[data-motion]")).to_be_hidden()
+
+
+def test_given_an_upload_when_the_connection_is_lost_then_it_goes_on_without_sending_again(
+    browser, address, grey_file, tmp_path
+):
+    file = tmp_path / "weak-signal.mp4"
+    file.write_bytes(grey_file.read_bytes() + b"\0" * 7_000_000)  # padding after the last box is ignored
+    sent: list[tuple[int, int]] = []
+    lost = {"left": 2}
+
+    def piece(route, request):
+        at = int(request.url.rpartition("at=")[2])
+        if at and lost["left"]:
+            lost["left"] -= 1
+            route.abort("connectionreset")
+            return
+        sent.append((at, len(request.post_data_buffer or b"")))
+        route.continue_()
+
+    context = browser.new_context()  # one in which a lost connection is no fault
+    page = context.new_page()
+    page.route(re.compile(r"/clips/uploads/\w+/\?at="), piece)
+    page.goto(f"{address}/clips/")
+    page.get_by_label("Clips to bring in").set_input_files(str(file))
+    expect(page.locator(".arrival", has_text="what has arrived is safe")).to_be_visible()
+    expect(page.locator("[data-clip-state=ready]", has_text=file.name).first).to_be_visible(timeout=60_000)
+
+    context.close()
+    assert lost["left"] == 0
+    assert [at for at, _ in sent] == sorted({at for at, _ in sent})
+    assert sum(size for _, size in sent) == file.stat().st_size
+
+
+def test_given_a_clip_when_dragged_onto_another_light_then_it_stands_there(page, address):
+    page.goto(f"{address}/clips/")
+    lights = page.locator("[data-light]:not([data-light=''])")
+    expect(lights.nth(1)).to_be_visible(timeout=60_000)
+    card = lights.nth(1).locator("[data-move]").first
+    clip = card.get_attribute("data-clip")
+    target = lights.nth(0).get_attribute("data-light")
+
+    card.drag_to(lights.nth(0).locator(".light-head"))
+
+    expect(page.locator(f"[data-light='{target}'] [data-clip='{clip}']")).to_be_visible()
+    page.reload()
+    expect(page.locator(f"[data-light='{target}'] [data-clip='{clip}']")).to_be_visible()
+
+
+def test_given_the_demo_card_when_brought_in_then_its_new_clips_arrive(page, address):
+    page.goto(f"{address}/clips/card/")
+    page.get_by_role("link", name="demo-card").click()
+    expect(page.get_by_text("3 of 4 are new")).to_be_visible()
+
+    page.get_by_role("button", name="Bring in the ticked clips").click()
+
+    for name in ("SP0007.mp4", "SP0008.mp4", "SP0009.mp4"):
+        expect(page.locator("[data-clip-state=ready]", has_text=name)).to_be_visible(timeout=90_000)
+
+
+def test_given_the_lab_on_a_phone_when_the_box_is_moved_by_keys_then_it_is_fitted_there(phone, address):
+    phone.goto(f"{address}/library/lab/")
+    phone.get_by_role("link", name="Unknown camera").click()
+    corner = phone.get_by_role("slider", name="Box, top left")
+    before = phone.locator("[data-region]").input_value()
+    corner.focus()
+    phone.keyboard.press("ArrowRight")
+    assert phone.locator("[data-region]").input_value() != before
+
+    phone.get_by_role("button", name="Fit the curve").click()
+
+    expect(phone.get_by_text(re.compile("Fits within 0.0"))).to_be_visible()
+    assert phone.evaluate("document.documentElement.scrollWidth") == 390

@@ -1,0 +1,170 @@
+"""Playing and light over time: proxies in ranges, tables for the browser, evening out, curves by hand."""
+
+import json
+from datetime import timedelta
+
+import numpy as np
+import pytest
+from django.utils import timezone
+
+from morphe.core.footage.probe import probe
+from morphe.core.grade import recipe
+from morphe.core.grade.grade import Grade
+from morphe.core.grade.lut import bake
+from morphe.core.grade.steps import EvenOut, Exposure
+from morphe.web.bench.services.over_time import over_time
+from morphe.web.bench.services.playing import MOST_TABLES
+from morphe.web.bench.services.versions import grade_of
+from morphe.web.clips.models import Clip
+from morphe.web.clips.services.proxies import prepare_playing
+from morphe.web.clips.services.remove import remove_clip
+from morphe.web.handover.services.queue import rescue
+
+TRACK = [[t / 4, 0.4 * t / 4, 0.4 * t / 4, 0.3 * t / 4] for t in range(-3, 4)]
+
+
+@pytest.fixture
+def playable(clip):
+    prepare_playing(clip.pk)
+    return Clip.objects.select_related("version").get(pk=clip.pk)
+
+
+@pytest.fixture
+def wandering(clip):
+    Clip.objects.update(drift={"track": TRACK, "wanders": True, "sentences": ["It wanders."], "ceiling": 4.0})
+    return Clip.objects.select_related("version").get(pk=clip.pk)
+
+
+def act(client, clip, name, **posted):
+    return client.post(
+        f"/bench/{clip.pk}/change/{name}/", posted, headers={"HX-Request": "true"}
+    ).content.decode()
+
+
+def test_given_a_read_clip_when_prepared_then_its_proxy_has_every_frame_and_its_light_is_followed(playable):
+    info = probe(playable.proxy.path)
+
+    assert (info.codec, info.frames, info.bit_depth) == ("h264", playable.info["frames"], 8)
+    assert playable.drift["wanders"] is False and len(playable.drift["track"]) > 3
+    prepare_playing(playable.pk)
+    assert Clip.objects.get().proxy.name == playable.proxy.name
+
+
+@pytest.mark.parametrize(
+    ("asked", "first", "last"), [("bytes=0-99", 0, 99), ("bytes=100-", 100, None), ("bytes=-50", -50, None)]
+)
+def test_given_a_range_when_asked_for_then_exactly_that_part_comes(client, playable, asked, first, last):
+    whole = playable.proxy.open("rb").read()
+
+    answer = client.get(f"/bench/{playable.pk}/proxy.mp4", headers={"Range": asked})
+
+    part = b"".join(answer.streaming_content)
+    assert answer.status_code == 206
+    assert part == whole[first : last + 1 if last is not None else None]
+    assert answer["Content-Range"].endswith(f"/{len(whole)}")
+
+
+@pytest.mark.parametrize("asked", ["bytes=999999999-", "bytes=x-y", "bytes=9-2"])
+def test_given_a_range_outside_when_asked_for_then_it_is_refused(client, playable, asked):
+    assert client.get(f"/bench/{playable.pk}/proxy.mp4", headers={"Range": asked}).status_code == 416
+
+
+def test_given_no_proxy_yet_when_asked_for_then_it_is_said(client, clip):
+    answer = client.get(f"/bench/{clip.pk}/proxy.mp4")
+
+    assert answer.status_code == 404 and b"being prepared" in answer.content
+
+
+def test_given_a_grade_when_tables_are_asked_for_then_they_are_those_of_the_still(client, clip):
+    grade = Grade.of(Exposure(stops=0.5))
+
+    answer = client.post(
+        f"/bench/{clip.pk}/tables/",
+        json.dumps({"grade": recipe.to_json(grade)}),
+        content_type="application/json",
+    )
+
+    about = json.loads(answer["X-Tables"])
+    table = np.frombuffer(answer.content, np.float16).reshape(about["size"], about["size"], about["size"], 3)
+    assert about["times"] == [0.0]
+    assert np.abs(table - bake(grade).table).max() < 2e-3
+
+
+def test_given_a_grade_that_moves_when_tables_are_asked_for_then_one_comes_for_each_moment(client, clip):
+    grade = Grade.of(EvenOut(amount=100, track=tuple(tuple(p) for p in TRACK)))
+
+    answer = client.post(
+        f"/bench/{clip.pk}/tables/",
+        json.dumps({"grade": recipe.to_json(grade)}),
+        content_type="application/json",
+    )
+
+    assert len(json.loads(answer["X-Tables"])["times"]) == MOST_TABLES
+    bad = client.post(f"/bench/{clip.pk}/tables/", "{", content_type="application/json")
+    assert bad.status_code == 422
+
+
+def test_given_light_that_wanders_when_evened_out_then_chart_and_grade_show_it_and_zero_lets_it_be(
+    client, wandering
+):
+    page = client.get(f"/bench/{wandering.pk}/").content.decode()
+    swapped = act(client, wandering, "even-out", amount="60")
+    evened = grade_of(Clip.objects.select_related("version").get())
+    act(client, wandering, "even-out", amount="0")
+    left = grade_of(Clip.objects.select_related("version").get())
+
+    assert "Even out the light" in page and "It wanders." in page
+    assert 'hx-swap-oob="true"' in swapped and "60 %" in swapped
+    assert evened.step("even").amount == 60 and evened.moves
+    assert not left.moves
+
+
+def test_given_an_amount_that_is_none_when_sent_then_it_is_refused_in_words(client, wandering, clip):
+    assert "is no percentage" in act(client, wandering, "even-out", amount="lots")
+    Clip.objects.update(drift={})
+    assert "has not been followed yet" in act(client, clip, "even-out", amount="50")
+    assert over_time(Clip.objects.get(), Grade()) is None
+
+
+def test_given_a_curve_by_hand_when_drawn_then_it_converts_and_a_falling_one_is_refused(client, clip):
+    said = act(client, clip, "by-hand", code=["2", "50", "95"], level=["0", "48", "100"])
+    drawn = grade_of(Clip.objects.select_related("version").get()).step("convert")
+    refused = act(client, clip, "by-hand", code=["2", "50", "95"], level=["50", "48", "x"])
+
+    assert drawn.profile == "hand" and drawn.points[1] == (0.5, 0.48)
+    assert "By hand" in said or "hand" in said
+    assert "is no number" in refused
+
+
+def test_given_hdr_when_its_rendering_is_chosen_then_the_conversion_follows(client, clip):
+    act(client, clip, "profile", profile="hlg")
+    page = client.get(f"/bench/{clip.pk}/").content.decode()
+    act(client, clip, "render-as", rendering="scene")
+
+    assert "HDR arrives" in page
+    assert grade_of(Clip.objects.select_related("version").get()).step("convert").rendering == "scene"
+
+
+def test_given_log_when_wide_is_chosen_then_the_conversion_stays_wide(client, clip):
+    act(client, clip, "profile", profile="log-lifted")
+    act(client, clip, "render-as", wide="yes")
+
+    assert grade_of(Clip.objects.select_related("version").get()).step("convert").wide
+
+
+def test_given_a_worker_that_died_when_rescued_then_the_proxy_is_queued_again(clip):
+    from huey.contrib.djhuey import HUEY
+
+    HUEY.flush()
+    Clip.objects.update(heartbeat=timezone.now() - timedelta(hours=1))
+
+    rescue()
+
+    assert ("prepare_playing_task", (clip.pk,)) in [(t.name, t.args) for t in HUEY.pending()]
+    HUEY.flush()
+
+
+def test_given_a_clip_when_removed_then_its_proxy_goes_too(playable, media):
+    remove_clip(playable)
+
+    assert list((media / "proxies").iterdir()) == []
