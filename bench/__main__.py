@@ -1,13 +1,19 @@
-"""All figures that this project claims: `python -m bench [render|preview|plan|colour]`."""
+"""All figures that this project claims: `python -m bench [render|preview|plan|detect|colour]`."""
 
 from __future__ import annotations
 
 import sys
 from pathlib import Path
 
-from bench import colour, plan, preview, render
+from bench import colour, detect, plan, preview, render
 
-BENCHES = {"render": render.run, "preview": preview.run, "plan": plan.run, "colour": colour.run}
+BENCHES = {
+    "render": render.run,
+    "preview": preview.run,
+    "plan": plan.run,
+    "detect": detect.run,
+    "colour": colour.run,
+}
 
 
 def main(names: list[str]) -> None:

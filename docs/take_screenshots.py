@@ -52,8 +52,14 @@ def _answering(address: str) -> str:
 
 
 def _all_read(page: Page, address: str) -> None:
+    """Wait for the demo's clips, bring in its card, and wait for those."""
     page.goto(f"{address}/clips/")
     page.locator("[data-clip-state=ready]").nth(5).wait_for(timeout=180_000)
+    page.goto(f"{address}/clips/card/")
+    page.get_by_role("link", name="demo-card").click()
+    page.get_by_role("button", name="Bring in the ticked clips").click()
+    page.locator("[data-clip-state=ready]").nth(8).wait_for(timeout=180_000)
+    page.get_by_text("turns").first.wait_for(state="attached", timeout=60_000)  # the light has been followed
 
 
 def _open(page: Page, address: str, title: str) -> None:
@@ -88,7 +94,7 @@ def _plan(page: Page, address: str, camera: str) -> None:
 
 
 def _planning(browser: Browser, address: str, folder: Path) -> None:
-    """The plan on laptop and phone, the printed card, the cameras."""
+    """The plan on laptop and phone, the printed card, the Library with cameras, a profile and the lab."""
     wide = browser.new_page(viewport=WIDE)
     _plan(wide, address, "Sandpiper")
     wide.screenshot(path=folder / "plan.png")
@@ -103,6 +109,14 @@ def _planning(browser: Browser, address: str, folder: Path) -> None:
     wide.goto(f"{address}/library/")
     wide.wait_for_timeout(400)
     wide.screenshot(path=folder / "library.png")
+    wide.goto(f"{address}/library/profiles/log-wide/")
+    wide.wait_for_timeout(400)
+    wide.screenshot(path=folder / "profile.png")
+    wide.goto(f"{address}/library/lab/1/")
+    wide.get_by_role("button", name="Fit the curve").click()
+    wide.get_by_text("Fits within").wait_for()
+    wide.wait_for_timeout(400)
+    wide.screenshot(path=folder / "profile-lab.png")
     phone = browser.new_context(viewport=PHONE, has_touch=True, is_mobile=True).new_page()
     _plan(phone, address, "Cuttle")
     phone.screenshot(path=folder / "plan-phone.png")
@@ -131,6 +145,16 @@ def shoot(address: str, folder: Path) -> None:
         dim.locator("[data-compare]").click()
         dim.wait_for_timeout(400)
         dim.screenshot(path=folder / "bench.png")
+        _open(dim, address, "SP0007.mp4")
+        dim.get_by_role("button", name="Accept all").click()
+        dim.wait_for_timeout(900)
+        dim.locator("#even-amount").fill("100")
+        dim.locator("#even-amount").dispatch_event("change")
+        dim.wait_for_timeout(900)
+        dim.get_by_role("button", name="Play").click()
+        dim.locator("[data-motion]").wait_for(timeout=20_000)
+        dim.wait_for_timeout(1500)
+        dim.screenshot(path=folder / "bench-motion.png")
         _open(dim, address, "sandpiper-sluice-flat.mp4")
         dim.locator("#rung-convert").click()
         dim.get_by_label("Filmed as").select_option("flat-a")

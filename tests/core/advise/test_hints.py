@@ -25,7 +25,8 @@ def evidence(key="log-mild", transfer="bt709", bits=8, gain=1.0):
     info = SignalInfo(
         path=Path("x.mp4"), codec="h264", container="mp4", width=1920, height=1080, rotation=0,
         fps=Fraction(25), variable_rate=False, frames=100, duration_s=4.0, bit_depth=bits, chroma="4:2:0",
-        bitrate=10**7,        range=Range.NARROW, matrix=Matrix.BT709, primaries=Primaries.BT709, transfer=transfer,
+        bitrate=10**7, range=Range.NARROW,
+        matrix=Matrix.BT709, primaries=Primaries.BT709, transfer=transfer,
     )  # fmt: skip
     return Evidence(info=info, frames=(picture,))
 
