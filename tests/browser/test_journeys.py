@@ -230,7 +230,7 @@ def test_given_the_clips_when_searched_and_a_recipe_is_passed_on_then_the_list_a
     expect(page.locator(".card-clip", has_text="fern-jetty-hlg.mp4")).to_have_count(0)
     page.get_by_role("searchbox", name="Search clips").fill("")
     page.get_by_label("Select sandpiper-sluice-quick.mp4").check()
-    page.get_by_text("Use a recipe on the ticked clips").click()
+    page.get_by_text("Use a correction on the ticked clips").click()
     page.get_by_label("Recipe of a corrected clip").select_option(label="fern-jetty-hlg.mp4")
     page.get_by_role("button", name="Use it").click()
 

@@ -17,6 +17,8 @@ from morphe.core.signal.ycbcr import LUMA_WEIGHTS, Matrix
 __all__ = ["JudgingFrame", "judging_frames"]
 
 CANDIDATES = 9
+USUAL_FRAMES, MOST_FRAMES = 3, 5
+SAME_LIGHT = 1.0  # of the scaled features: frames nearer than this stand for each other
 FADE_LUMA = 0.03  # a frame this dark on average is a fade or a covered lens
 FEATURE_WIDTH = 160
 
@@ -54,7 +56,7 @@ def _features(encoded: Encoded) -> Float:
 
 
 def _choose(features: Float) -> list[tuple[str, int]]:
-    """Pick (role, index): the first good one, the middle, and the one whose light differs most."""
+    """Pick (role, index): the first good one, the middle, and those whose light no chosen one stands for."""
     brightness, sharpness = features[:, 5], features[:, 6]
     good = (brightness > FADE_LUMA) & (sharpness > 0.15 * np.median(sharpness))
     if not good.any():
@@ -66,16 +68,19 @@ def _choose(features: Float) -> list[tuple[str, int]]:
     if middle != first:
         chosen.append(("middle", middle))
     light = features[:, :5] / np.array([0.5, 0.15, 0.15, 0.15, 0.15])
-    apart = np.min([np.linalg.norm(light - light[i], axis=1) for _, i in chosen], axis=0)
-    apart[~good] = -1
-    other = int(np.argmax(apart))
-    if other not in (first, middle) and apart[other] > 0:
+    while len(chosen) < MOST_FRAMES:
+        apart = np.min([np.linalg.norm(light - light[i], axis=1) for _, i in chosen], axis=0)
+        apart[~good] = -1
+        other = int(np.argmax(apart))
+        least = 0.0 if len(chosen) < USUAL_FRAMES else SAME_LIGHT
+        if apart[other] <= least:
+            break
         chosen.append(("other light", other))
     return sorted(chosen, key=lambda item: item[1])
 
 
 def judging_frames(info: SignalInfo) -> tuple[JudgingFrame, ...]:
-    """Choose one to three judging frames of a clip, in the order of time.
+    """Choose one to three judging frames of a clip, up to five where its light varies, in order of time.
 
     Only key frames are decoded where the clip has enough of them, so that a long clip is quick.
     """

@@ -177,10 +177,18 @@ def _per_stop(curve: CameraLog | PointCurve, stops: float) -> float:
     return max(float(high - low) * 2, 1e-5)
 
 
+def _noise_words(fit: CurveFit) -> str:
+    darkest = fit.used[0]
+    stops = darkest.noise / _per_stop(fit.curve, darkest.stops)
+    below = abs(darkest.stops)
+    return f"Noise of a pixel, {below:g} stops below grey: {stops:.2f} stop; half a stop is the floor."
+
+
 def _words(fit: CurveFit) -> list[str]:
     low, high = fit.usable_stops
     return [
         f"Fits within {fit.rms_stops:.3f} stop (RMS), {fit.worst_stops:.2f} at worst.",
         f"Worth using from {abs(low):g} stops below grey to {high:g} above; no brighter take could be used.",
+        _noise_words(fit),
         "Stray light in the lens counts as light: use a hood, and keep the card in the middle of the frame.",
     ]

@@ -136,6 +136,11 @@ class Clip(models.Model):
         return self.state in (self.State.WAITING, self.State.READING)
 
     @property
+    def is_preparing(self) -> bool:
+        """Whether it has been read but cannot be played yet."""
+        return self.is_ready and not self.proxy and not self.drift
+
+    @property
     def poster(self) -> JudgingFrame | None:
         frames: list[Any] = list(self.frames.all())
         return frames[len(frames) // 2] if frames else None

@@ -47,7 +47,7 @@ def listing(request: HttpRequest) -> HttpResponse:
         "lights": lights_of(cards),
         "groups": list(outing.light_groups.all()),
         "imports": imports,
-        "busy": any(c.clip.is_busy for c in cards) or any(i.is_busy for i in imports),
+        "busy": any(c.clip.is_busy or c.clip.is_preparing for c in cards) or any(i.is_busy for i in imports),
         "cameras": list(Camera.objects.all()),
         "sources": [c.clip for c in cards if c.clip.is_ready],
         "space": space_of(outing),

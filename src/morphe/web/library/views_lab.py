@@ -56,10 +56,10 @@ def series(request: HttpRequest, series_id: int) -> HttpResponse:
     if fit:
         curve = CameraLog.of(fit["log"]) if fit["log"] else PointCurve.of(fit["points"])
         used = [(u["stops"], u["level"]) for u in fit["used"]]
-        drawing = fit_drawn(curve.encode, fit["clip"], used)
+        drawing = fit_drawn(curve.encode, fit["clip"], used, (fit["usable"][0], fit["usable"][1]))
     context = {
         "series": found, "takes": takes, "middle": middle, "target": target, "drawing": drawing,
-        "place": "lab",
+        "place": "lab", "values": reference_csv(laboratory.reference_of(found)),
     }  # fmt: skip
     return render(request, "library/series.html", context)
 

@@ -72,18 +72,26 @@ def _line(encode: Callable[[Float], Float], top_stop: float) -> str:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class FitDrawing:
-    """A fitted curve with the points it was fitted to."""
+    """A fitted curve with its points; `usable` is the left and the width of the range worth using."""
 
     line: str
     points: tuple[tuple[float, float], ...]
     levels: tuple[tuple[float, str], ...]
     ticks: tuple[tuple[float, str], ...]
+    usable: tuple[float, float]
 
 
 def fit_drawn(
-    encode: Callable[[Float], Float], clip_stops: float, readings: Iterable[tuple[float, float]]
+    encode: Callable[[Float], Float],
+    clip_stops: float,
+    readings: Iterable[tuple[float, float]],
+    usable: tuple[float, float],
 ) -> FitDrawing:
     """Draw a fit: `readings` are (stops, level as a fraction)."""
     points = tuple((_across(stops), _up(100 * level)) for stops, level in readings)
     ticks = tuple((_across(stop), f"{stop:+d}" if stop else "0") for stop in range(-8, 8, 2))
-    return FitDrawing(line=_line(encode, clip_stops), points=points, levels=LEVELS, ticks=ticks)
+    left, right = _across(usable[0]), _across(usable[1])
+    return FitDrawing(
+        line=_line(encode, clip_stops), points=points, levels=LEVELS, ticks=ticks,
+        usable=(left, round(right - left, 2)),
+    )  # fmt: skip
