@@ -18,7 +18,7 @@ from morphe.core.signal.perception import xyz_to_lab
 from morphe.core.signal.profiles import Profile
 from morphe.core.signal.transfer import decode_bt1886, encode_bt709
 
-__all__ = ["Headroom", "blockiness", "headroom"]
+__all__ = ["Headroom", "blockiness", "headroom", "lightness_per_code"]
 
 BANDS = 24
 OCCUPIED = 0.02  # share of pixels from which a band of luma counts
@@ -89,7 +89,7 @@ def _occupied(frames: Sequence[Encoded]) -> Float:
     return middles[count >= OCCUPIED * luma.size]
 
 
-def _lightness_per_code(profile: Profile, levels: Float, gain: float, codes: float) -> tuple[Float, Float]:
+def lightness_per_code(profile: Profile, levels: Float, gain: float, codes: float) -> tuple[Float, Float]:
     """(converted level, ΔL* of one source code there) after conversion and a gain in light."""
     half = 0.5 / codes
 
@@ -105,7 +105,7 @@ def _lightness_per_code(profile: Profile, levels: Float, gain: float, codes: flo
 
 def _strain(profile: Profile, levels: Float, gain: float, codes: float, noise: float) -> float:
     """Worst of banding and noise over the shadows, 1 = limit."""
-    level, per_code = _lightness_per_code(profile, levels, gain, codes)
+    level, per_code = lightness_per_code(profile, levels, gain, codes)
     dark = level < SHADOW_CODE
     if not dark.any():
         return 0.0
@@ -121,7 +121,7 @@ def _most(strain: Callable[[float], float]) -> float:
 
 def _most_saturation(profile: Profile, levels: Float, codes: float, noise: float) -> float:
     """Percent of saturation whose noise and chroma steps stay within the limit."""
-    _, per_code = _lightness_per_code(profile, levels, 1.0, codes)
+    _, per_code = lightness_per_code(profile, levels, 1.0, codes)
     worst = float(per_code.max(initial=0.0))
     for percent in range(100, 0, -10):
         factor = 1 + percent / 100
