@@ -4,7 +4,12 @@ import numpy as np
 import pytest
 
 from morphe.core.footage.probe import probe
-from morphe.core.footage.proxy import PROXY_WIDTH, make_proxy
+from morphe.core.footage.proxy import (
+    PROXY_WIDTH,
+    fitting_chroma_gain,
+    make_proxy,
+    without_chroma_gain,
+)
 from morphe.core.footage.reader import frame_at
 from morphe.core.signal.profiles import PROFILES
 from morphe.core.standins.cameras import Exposure, film, record
@@ -50,3 +55,30 @@ def test_given_a_person_who_removed_the_clip_when_asked_then_the_proxy_is_given_
     path = write_clip(tmp_path / "clip.mp4", ClipSpec(size=(160, 96), frames=60))
 
     assert make_proxy(probe(path), tmp_path / "proxy.mp4", progress=lambda done, total: False) == 0
+
+
+def test_given_muted_footage_when_its_colour_is_spread_then_it_returns_finer_than_before(tmp_path):
+    source = probe(filmed(tmp_path / "clip.mp4", profile="log-wide", bit_depth=10, codec="libx265"))
+    truth = frame_at(source, 0.4).encoded()
+    gain = fitting_chroma_gain([truth])
+    errors = []
+    for used in (1.0, gain):
+        make_proxy(source, tmp_path / f"proxy-{used}.mp4", chroma_gain=used)
+        seen = without_chroma_gain(frame_at(probe(tmp_path / f"proxy-{used}.mp4"), 0.4).encoded(), used)
+        errors.append(
+            float(
+                np.abs((seen - seen.mean(-1, keepdims=True)) - (truth - truth.mean(-1, keepdims=True))).mean()
+            )
+        )
+
+    assert gain > 1
+    assert errors[1] < 0.75 * errors[0]
+
+
+@pytest.mark.parametrize(("chroma", "gain"), [(0.05, 3.0), (0.22, 2.0), (0.5, 1.0)])
+def test_given_more_colour_when_a_gain_is_chosen_then_it_is_spread_less(chroma, gain):
+    grey = np.full((40, 40, 1), 0.5, np.float32)
+    colour = grey + chroma * np.array([1, 0, -1], np.float32)
+
+    assert fitting_chroma_gain([colour]) == gain
+    assert fitting_chroma_gain([]) == 1.0

@@ -6,7 +6,7 @@ table can be applied while it plays.
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from fractions import Fraction
 from functools import lru_cache
 from pathlib import Path
@@ -21,20 +21,30 @@ from morphe.core.footage.info import SignalInfo
 from morphe.core.footage.planes import planes_from_frame
 from morphe.core.footage.probe import open_clip
 from morphe.core.footage.yuv import frame_codes
-from morphe.core.signal.arrays import Float
-from morphe.core.signal.ycbcr import Matrix, rgb_to_ycbcr, ycbcr_to_rgb
+from morphe.core.signal.arrays import Encoded, Float
+from morphe.core.signal.ycbcr import LUMA_WEIGHTS, Matrix, rgb_to_ycbcr, ycbcr_to_rgb
 
-__all__ = ["PROXY_WIDTH", "make_proxy"]
+__all__ = ["PROXY_WIDTH", "fitting_chroma_gain", "make_proxy", "without_chroma_gain"]
 
 PROXY_WIDTH = 960
 KEY_EVERY_S = 0.5  # so that a seek decodes little
+CHROMA_GAINS = (3.0, 2.0)
+OUTSIDE_SHARE = 0.001  # of pixels that may leave 0..1 by spreading
 BT709_TAG, NARROW_TAG = 1, 1  # ITU-T H.273
 
 
 def make_proxy(
-    info: SignalInfo, out: Path, *, progress: Callable[[int, int], bool] = lambda done, total: True
+    info: SignalInfo,
+    out: Path,
+    *,
+    chroma_gain: float = 1.0,
+    progress: Callable[[int, int], bool] = lambda done, total: True,
 ) -> int:
     """Write the proxy of a clip and give its number of frames; 0 if `progress` asked to stop.
+
+    Parameters
+    ----------
+    chroma_gain : by which colour is spread over the codes (see `fitting_chroma_gain`)
 
     Raises
     ------
@@ -54,7 +64,7 @@ def make_proxy(
             for frame in source.decode(video):
                 if frame.pts is None:
                     continue
-                small = _small(frame, info, width, height)
+                small = _small(frame, info, width, height, chroma_gain)
                 small.pts, small.time_base = frame.pts, frame.time_base
                 target.mux(stream.encode(small))
                 count += 1
@@ -69,6 +79,30 @@ def make_proxy(
     if not count:
         raise NoPicture(f"{info.path.name} has no frame that can be decoded.")
     return count
+
+
+def _luma(encoded: Encoded) -> Encoded:
+    """BT.709 luma (..., 1)."""
+    return (encoded @ np.array(LUMA_WEIGHTS[Matrix.BT709], np.float32))[..., None]
+
+
+def fitting_chroma_gain(frames: Sequence[Encoded]) -> float:
+    """How far the colour of encoded frames (H, W, 3) can be spread before it leaves 0..1.
+
+    Log and flat pictures hold little colour; in 8 bits its few codes would show as blotches once graded.
+    """
+    for gain in CHROMA_GAINS:
+        spread = [_luma(f) + np.float32(gain) * (f - _luma(f)) for f in frames]
+        outside = [float(((s < 0) | (s > 1)).any(axis=-1).mean()) for s in spread]
+        if max(outside, default=1.0) < OUTSIDE_SHARE:
+            return gain
+    return 1.0
+
+
+def without_chroma_gain(encoded: Encoded, gain: float) -> Encoded:
+    """Undo the spread in encoded R'G'B' (..., 3) as a proxy holds it."""
+    luma = _luma(encoded)
+    return (luma + (encoded - luma) / np.float32(gain)).astype(np.float32)
 
 
 def _size(info: SignalInfo) -> tuple[int, int]:
@@ -96,17 +130,19 @@ def _to_709(matrix: Matrix) -> Float:
     return rgb_to_ycbcr(ycbcr_to_rgb(np.eye(3, dtype=np.float32), matrix)).T.astype(np.float32)
 
 
-def _small(frame: Any, info: SignalInfo, width: int, height: int) -> Any:
+def _small(frame: Any, info: SignalInfo, width: int, height: int, chroma_gain: float) -> Any:
     """Scale a frame as it is stored, turn it, and bring its codes to narrow BT.709 of 8 bits."""
     turned = info.rotation in (90, 270)
     stored = (height, width) if turned else (width, height)
     scaled = frame.reformat(width=stored[0], height=stored[1], format=frame.format.name)
     planes = planes_from_frame(scaled, info)
     out: Any = av.VideoFrame(width, height, "yuv420p")
-    if planes.bit_depth == 8 and info.is_ordinary and planes.cb.shape == (height // 2, width // 2):
+    is_as_stored = planes.bit_depth == 8 and info.is_ordinary and chroma_gain == 1.0
+    if is_as_stored and planes.cb.shape == (height // 2, width // 2):
         codes = (planes.luma, planes.cb, planes.cr)
     else:
         signal = np.asarray(cv2.transform(planes.signal(), _to_709(planes.matrix)), np.float32)
+        signal[..., 1:] *= np.float32(chroma_gain)
         codes = frame_codes(signal, bit_depth=8, matrix=Matrix.BT709, is_signal=True)
     for target, plane in zip(out.planes, codes, strict=True):
         row = np.frombuffer(target, np.uint8).reshape(target.height, -1)

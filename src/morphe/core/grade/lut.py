@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -32,14 +33,23 @@ class CubeLut:
         return int(self.table.shape[0])
 
 
-def bake(grade: Grade, *, size: int = PREVIEW_SIZE, domain: tuple[float, float] = SIGNAL_DOMAIN) -> CubeLut:
-    """Evaluate a grade on an even grid of encoded R'G'B'; nothing is clipped."""
+def bake(
+    grade: Grade,
+    *,
+    size: int = PREVIEW_SIZE,
+    domain: tuple[float, float] = SIGNAL_DOMAIN,
+    before: Callable[[Encoded], Encoded] | None = None,
+) -> CubeLut:
+    """Evaluate a grade on an even grid of encoded R'G'B'; nothing is clipped.
+
+    `before` brings the grid's colours to those that the grade expects, if they are others.
+    """
     axis = np.linspace(*domain, size, dtype=np.float32)
     table = np.empty((size, size, size, 3), np.float32)
 
     def evaluate_reds(first: int, end: int) -> None:
         grid = np.stack(np.meshgrid(axis[first:end], axis, axis, indexing="ij"), axis=-1)
-        table[first:end] = evaluate(grade, grid)
+        table[first:end] = evaluate(grade, before(grid) if before else grid)
 
     over_rows(size, evaluate_reds)
     return CubeLut(table=table, domain=domain)

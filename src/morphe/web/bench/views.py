@@ -164,7 +164,8 @@ def tables(request: HttpRequest, clip_id: int) -> HttpResponse:
     """Tables by which the browser grades the playing proxy."""
     clip = _clip(clip_id)
     try:
-        found = tables_for(recipe.from_json(_body(request).get("grade")), float(clip.info["duration_s"]))
+        grade = recipe.from_json(_body(request).get("grade"))
+        found = tables_for(grade, float(clip.info["duration_s"]), chroma_gain=clip.proxy_chroma)
     except MorpheError as error:
         return _refusal(error)
     answer = HttpResponse(found.data, content_type="application/octet-stream")

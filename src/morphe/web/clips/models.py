@@ -89,6 +89,7 @@ class Clip(models.Model):
     headroom = models.JSONField(default=dict)
     drift = models.JSONField(default=dict)
     proxy = models.FileField(upload_to="proxies/", max_length=400, blank=True)
+    proxy_chroma = models.FloatField(default=1.0)  # the gain by which the proxy's colour is spread
     filmed_at = models.DateTimeField(null=True, blank=True)  # by the file's tag, else its time on the card
     tags = models.JSONField(default=dict)  # the file's own text tags
     planned = models.ForeignKey(

@@ -9,8 +9,10 @@ from pathlib import Path
 import numpy as np
 
 from morphe.core.errors import MediaError
+from morphe.core.footage.proxy import without_chroma_gain
 from morphe.core.grade.grade import Grade
 from morphe.core.grade.lut import PREVIEW_SIZE, SIGNAL_DOMAIN, bake
+from morphe.core.signal.arrays import Encoded
 
 __all__ = ["Part", "Tables", "part_of", "tables_for"]
 
@@ -28,10 +30,15 @@ class Tables:
     domain: tuple[float, float] = SIGNAL_DOMAIN
 
 
-def tables_for(grade: Grade, duration_s: float) -> Tables:
-    """Bake one table, or as many as a moving grade needs."""
+def tables_for(grade: Grade, duration_s: float, *, chroma_gain: float = 1.0) -> Tables:
+    """Bake one table, or as many as a moving grade needs, over the colours of a proxy."""
     times = [float(t) for t in np.linspace(0, duration_s, MOST_TABLES)] if grade.moves else [0.0]
-    baked = [np.clip(bake(grade.at(t)).table, -1, 4).astype(np.float16) for t in times]
+
+    def seen(encoded: Encoded) -> Encoded:
+        return without_chroma_gain(encoded, chroma_gain)
+
+    before = seen if chroma_gain != 1.0 else None
+    baked = [np.clip(bake(grade.at(t), before=before).table, -1, 4).astype(np.float16) for t in times]
     return Tables(data=b"".join(t.tobytes() for t in baked), times_s=tuple(times))
 
 

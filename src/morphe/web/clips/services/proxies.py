@@ -14,13 +14,14 @@ from django.utils import timezone
 from morphe.core.errors import MorpheError
 from morphe.core.footage.info import SignalInfo
 from morphe.core.footage.probe import probe
-from morphe.core.footage.proxy import make_proxy
+from morphe.core.footage.proxy import fitting_chroma_gain, make_proxy, without_chroma_gain
 from morphe.core.footage.series import sample_clip
 from morphe.core.grade import recipe
 from morphe.core.grade.steps import Convert
 from morphe.core.measure.drift import Drift, find_drift, flicker_of
 from morphe.core.signal.profiles import PROFILES
 from morphe.web.clips.models import Clip
+from morphe.web.clips.services.storage import load_picture
 from morphe.web.shell.heartbeat import beating
 
 __all__ = ["drift_of", "follow_light", "prepare_playing"]
@@ -53,21 +54,22 @@ def _make(clip: Clip) -> None:
         return Clip.objects.filter(pk=clip.pk).exists()
 
     try:
-        if not make_proxy(probe(clip.path), part, progress=still_wanted):
+        gain = fitting_chroma_gain([load_picture(f.picture.path)[::4, ::4] for f in clip.frames.all()])
+        if not make_proxy(probe(clip.path), part, chroma_gain=gain, progress=still_wanted):
             return
         part.replace(folder / name)
     finally:
         part.unlink(missing_ok=True)
-    if not Clip.objects.filter(pk=clip.pk, proxy="").update(proxy=f"proxies/{name}"):
+    if not Clip.objects.filter(pk=clip.pk, proxy="").update(proxy=f"proxies/{name}", proxy_chroma=gain):
         (folder / name).unlink(missing_ok=True)  # the clip went, or another worker was quicker
-    clip.refresh_from_db(fields=["proxy"])
+    clip.refresh_from_db(fields=["proxy", "proxy_chroma"])
 
 
 def follow_light(clip: Clip) -> None:
     """Find how the light of a clip wandered, through its conversion."""
     if not clip.proxy:
         return
-    drift = drift_of(probe(clip.proxy.path), _conversion(clip), _ceiling(clip))
+    drift = drift_of(probe(clip.proxy.path), _conversion(clip), _ceiling(clip), clip.proxy_chroma)
     clip.drift = {
         "track": [list(p) for p in drift.track],
         "wanders": drift.wanders,
@@ -94,10 +96,11 @@ def _ceiling(clip: Clip) -> float:
     return float(PROFILES.get(name).clip) if name in PROFILES else 4.0
 
 
-def drift_of(info: SignalInfo, convert: Convert, ceiling: float) -> Drift:
-    """Follow the light of a clip, or of its proxy."""
+def drift_of(info: SignalInfo, convert: Convert, ceiling: float, chroma_gain: float = 1.0) -> Drift:
+    """Follow the light of a clip, or of its proxy with the gain that its colour was spread by."""
     samples = sample_clip(info)
-    drift = find_drift(list(samples.times_s), [convert.apply(p) for p in samples.pictures], ceiling)
+    light = [convert.apply(without_chroma_gain(p, chroma_gain)) for p in samples.pictures]
+    drift = find_drift(list(samples.times_s), light, ceiling)
     grey: Any = samples.frame_luma[:, None].repeat(3, axis=1).astype("float32")
     stops, hertz = flicker_of(list(samples.frame_times_s), list(convert.apply(grey)[:, 1]))
     return replace(drift, flicker_stops=stops, flicker_hz=hertz)
