@@ -59,7 +59,8 @@ def _all_read(page: Page, address: str) -> None:
     page.get_by_role("link", name="demo-card").click()
     page.get_by_role("button", name="Bring in the ticked clips").click()
     page.locator("[data-clip-state=ready]").nth(8).wait_for(timeout=180_000)
-    page.get_by_text("turns").first.wait_for(state="attached", timeout=60_000)  # the light has been followed
+    wandering = page.locator("[data-clip]", has_text="SP0007.mp4")
+    wandering.get_by_text("turns").first.wait_for(state="attached", timeout=120_000)  # its light was followed
 
 
 def _open(page: Page, address: str, title: str) -> None:
