@@ -23,6 +23,10 @@ class ClipQuerySet(models.QuerySet["Clip"]):
     def ready(self) -> ClipQuerySet:
         return self.filter(state=Clip.State.READY)
 
+    def preparing(self) -> ClipQuerySet:
+        """Clips that have been read but cannot be played yet."""
+        return self.ready().filter(proxy="", drift={})
+
     def usable(self) -> ClipQuerySet:
         return self.exclude(state=Clip.State.FAILED)
 
@@ -135,11 +139,6 @@ class Clip(models.Model):
     @property
     def is_busy(self) -> bool:
         return self.state in (self.State.WAITING, self.State.READING)
-
-    @property
-    def is_preparing(self) -> bool:
-        """Whether it has been read but cannot be played yet."""
-        return self.is_ready and not self.proxy and not self.drift
 
     @property
     def poster(self) -> JudgingFrame | None:

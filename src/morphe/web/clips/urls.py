@@ -12,6 +12,7 @@ urlpatterns = [
     path("card/begin/", views_arrivals.card_begin, name="clips-card-begin"),
     path("card/<int:job_id>/stop/", views_arrivals.card_stop, name="clips-card-stop"),
     path("use-recipe/", views.use_recipe, name="clips-use-recipe"),
+    path("preparing/", views.preparing, name="clips-preparing"),
     path("fit/", views.fit, name="clips-fit"),
     path("group-anew/", views.regroup, name="clips-group-anew"),
     path("space/", views.space, name="clips-space"),

@@ -47,14 +47,21 @@ def listing(request: HttpRequest) -> HttpResponse:
         "lights": lights_of(cards),
         "groups": list(outing.light_groups.all()),
         "imports": imports,
-        "busy": any(c.clip.is_busy or c.clip.is_preparing for c in cards) or any(i.is_busy for i in imports),
+        "busy": any(c.clip.is_busy for c in cards) or any(i.is_busy for i in imports),
         "cameras": list(Camera.objects.all()),
         "sources": [c.clip for c in cards if c.clip.is_ready],
+        "preparing": outing.clips.preparing().count(),
         "space": space_of(outing),
         "spaces": SPACES,
         "room": room(),
     }
     return render(request, "clips/_cards.html" if request.htmx else "clips/listing.html", context)
+
+
+@require_safe
+def preparing(request: HttpRequest) -> HttpResponse:
+    """How many clips are still being prepared for playing; asked again until there are none."""
+    return render(request, "clips/_preparing.html", {"preparing": current_outing().clips.preparing().count()})
 
 
 @require_POST

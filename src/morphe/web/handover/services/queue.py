@@ -101,7 +101,7 @@ def _rescue_proxies(queued: Queued, old: datetime) -> None:
     """Clips that were read but cannot be played yet, and that nobody is preparing."""
     from morphe.web.clips.tasks import prepare_playing_task
 
-    left = Clip.objects.ready().filter(proxy="", drift={}, heartbeat__lt=old).values_list("pk", flat=True)
+    left = Clip.objects.preparing().filter(heartbeat__lt=old).values_list("pk", flat=True)
     ids = [pk for pk in left if ("prepare_playing_task", (pk,)) not in queued]
     Clip.objects.filter(pk__in=ids).update(heartbeat=timezone.now())
     for clip_id in ids:
