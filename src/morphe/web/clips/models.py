@@ -176,8 +176,9 @@ class ProfileMemory(models.Model):
     class Meta:
         ordering = ("-changed",)
         constraints = (
+            models.UniqueConstraint(fields=("camera", "folder"), name="one_memory_per_folder"),
             models.UniqueConstraint(
-                fields=("camera", "folder"), name="one_memory_per_folder", nulls_distinct=False
+                fields=("folder",), condition=models.Q(camera=None), name="one_memory_without_camera"
             ),
         )
 

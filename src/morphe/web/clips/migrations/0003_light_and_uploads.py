@@ -115,7 +115,11 @@ class Migration(migrations.Migration):
         ),
         migrations.AddConstraint(
             model_name='profilememory',
-            constraint=models.UniqueConstraint(fields=('camera', 'folder'), name='one_memory_per_folder', nulls_distinct=False),
+            constraint=models.UniqueConstraint(fields=('camera', 'folder'), name='one_memory_per_folder'),
+        ),
+        migrations.AddConstraint(
+            model_name='profilememory',
+            constraint=models.UniqueConstraint(condition=models.Q(('camera', None)), fields=('folder',), name='one_memory_without_camera'),
         ),
         migrations.AddConstraint(
             model_name='upload',
