@@ -1,10 +1,11 @@
-"""Watch for work that a dead worker left and give it back to the queue."""
+"""Give work that a dead worker left back to the queue, and forget uploads that nobody goes on with."""
 
 import time
 from typing import Any
 
 from django.core.management.base import BaseCommand, CommandParser
 
+from morphe.web.clips.services.uploads import forget_stale
 from morphe.web.handover.services.queue import rescue
 
 
@@ -17,6 +18,7 @@ class Command(BaseCommand):
     def handle(self, *args: Any, every: float, **options: Any) -> None:
         while True:
             rescue()
+            forget_stale()
             if not every:
                 return
             time.sleep(every)
