@@ -167,8 +167,10 @@ def test_given_a_worker_that_died_when_rescued_then_the_proxy_is_queued_again(cl
 def test_given_clips_on_their_way_when_asked_then_the_count_is_told_until_there_are_none(client, clip):
     waiting = client.get("/clips/preparing/").content.decode()
     prepare_playing(clip.pk)
-    done = client.get("/clips/preparing/").content.decode()
+    answer = client.get("/clips/preparing/")
+    done = answer.content.decode()
 
+    assert json.loads(answer["HX-Trigger"]) == {"refresh": {"target": "#cards"}}
     assert "1 clip being prepared" in waiting and "every 2s" in waiting
     assert "being prepared" not in done and "every" not in done
 

@@ -10,6 +10,7 @@ from django.db.models import F
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST, require_safe
+from django_htmx.http import trigger_client_event
 
 from morphe.core.errors import MorpheError, RecipeError
 from morphe.core.grade import recipe
@@ -60,8 +61,10 @@ def listing(request: HttpRequest) -> HttpResponse:
 
 @require_safe
 def preparing(request: HttpRequest) -> HttpResponse:
-    """How many clips are still being prepared for playing; asked again until there are none."""
-    return render(request, "clips/_preparing.html", {"preparing": current_outing().clips.preparing().count()})
+    """How many clips are being prepared for playing; with the last one the cards are drawn anew."""
+    count = current_outing().clips.preparing().count()
+    answer = render(request, "clips/_preparing.html", {"preparing": count})
+    return answer if count else trigger_client_event(answer, "refresh", {"target": "#cards"})
 
 
 @require_POST
