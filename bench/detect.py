@@ -1,54 +1,90 @@
-"""Naming the kind of profile: how often it is right, with nothing known and with the camera known.
+"""Naming the kind of profile: how often it is right, and whether it asks where it is not.
 
-Over the colour bench's clips: 12 subjects, 18 ways of filming, 8 and 10 bit, exposure and balance off.
+Over the colour bench's clips, and others whose tags are missing or wrong: 12 subjects, 27 ways of filming,
+8 and 10 bit, exposure and balance off. Every clip is judged with nothing known, with the camera known, and
+together with others of its card: the same camera and settings before other subjects.
 """
 
 from __future__ import annotations
 
+from collections import Counter
 from concurrent.futures import ProcessPoolExecutor
+from dataclasses import dataclass
 from multiprocessing import get_context
 from pathlib import Path
 
-from bench.footage import BenchClip, clips
-from morphe.core.advise.evidence import evidence_of
+from bench.footage import KINDS, MISTAGGED, BenchClip, clips
+from morphe.core.advise.evidence import Evidence, evidence_of
 from morphe.core.advise.filmed_as import Hints
-from morphe.core.advise.profile_guess import guess_profile
+from morphe.core.advise.profile_guess import ASK_BELOW, guess_profile
 from morphe.core.footage.judging import judging_frames
 from morphe.core.footage.probe import probe
 from morphe.core.signal.profiles import PROFILES
 from morphe.core.standins.kits import KITS
 
-SURE = 0.9  # from here on a clip's card asks nothing
-Answer = tuple[bool, float]
+# Which of the twelve clips lie on one card: three marshes and two jetties lie side by side.
+CARDS = {
+    "four of one place": [slice(0, 4), slice(4, 8), slice(8, 12)],
+    "four of four places": [slice(0, 12, 3), slice(1, 12, 3), slice(2, 12, 3)],
+    "all twelve": [slice(0, 12)],
+}
 
 
-def _assess(clip: BenchClip) -> tuple[Answer, list[Answer]]:
-    """(right, confidence) with nothing known, and once for each made-up camera that has the profile."""
+@dataclass(frozen=True)
+class Answer:
+    """What was said of one clip that was filmed in a `way`, by what was known (`label`)."""
+
+    label: str
+    way: str
+    right: bool
+    confidence: float
+
+
+def _evidence(clip: BenchClip) -> Evidence:
     info = probe(clip.path)
-    evidence = evidence_of(info, judging_frames(info))
-    filmed = clip.kind.exposure.profile
+    return evidence_of(info, judging_frames(info))
+
+
+def _answers(made: list[BenchClip]) -> list[Answer]:
+    """Answers for the clips of one way of filming: alone, with the camera known, and together on cards."""
+    way, filmed = made[0].kind.name, made[0].kind.exposure.profile
     wanted = PROFILES.get(filmed).kind
-
-    def asked(hints: Hints | None) -> Answer:
-        verdict = guess_profile(evidence, hints=hints)
-        return verdict.kind is wanted, verdict.confidence
-
-    kits = [k for k in KITS.values() if filmed in k.profiles]
-    return asked(None), [asked(Hints(camera=k.name, has=tuple(k.profiles))) for k in kits]
+    seen = [_evidence(c) for c in made]
+    alone = [guess_profile(evidence) for evidence in seen]
+    kits = [Hints(camera=k.name, has=tuple(k.profiles)) for k in KITS.values() if filmed in k.profiles]
+    told = [("nothing known", verdict) for verdict in alone]
+    told += [("camera known", guess_profile(evidence, hints=kit)) for evidence in seen for kit in kits]
+    for label, cards in CARDS.items():
+        for card in (range(len(made))[part] for part in cards):
+            for at in card:
+                others = Hints(others=tuple(alone[i].likelihoods for i in card if i != at))
+                told.append((label, guess_profile(seen[at], hints=others)))
+    return [Answer(label, way, verdict.kind is wanted, verdict.confidence) for label, verdict in told]
 
 
 def _print(label: str, answers: list[Answer]) -> None:
-    sure = [right for right, confidence in answers if confidence >= SURE]
+    sure = [a.right for a in answers if a.confidence >= ASK_BELOW]
     print(
-        f"{label}: {100 * sum(r for r, _ in answers) / len(answers):.1f} % of {len(answers)} right; "
-        f"{100 * len(sure) / len(answers):.0f} % said without asking, "
-        f"of those {100 * sum(sure) / len(sure):.1f} % right"
+        f"  {label}: {100 * sum(a.right for a in answers) / len(answers):.1f} % of {len(answers)} right; "
+        f"{100 * len(sure) / len(answers):.0f} % said without asking, {sum(sure)} of {len(sure)} rightly"
     )
 
 
 def run(cache: Path) -> None:
-    made = clips(cache)
+    by_way: dict[str, list[BenchClip]] = {}
+    for clip in clips(cache, [*KINDS, *MISTAGGED]):
+        by_way.setdefault(clip.kind.name, []).append(clip)
     with ProcessPoolExecutor(2, mp_context=get_context("spawn")) as pool:
-        found = list(pool.map(_assess, made, chunksize=6))
-    _print("Kind of profile, nothing known", [alone for alone, _ in found])
-    _print("Kind of profile, camera known", [answer for _, known in found for answer in known])
+        answers = [a for found in pool.map(_answers, by_way.values()) for a in found]
+    mistagged = {k.name for k in MISTAGGED}
+    for title, ways in (
+        ("as cameras tag", set(by_way) - mistagged),
+        ("tag of HDR missing or wrong", mistagged),
+    ):
+        print(f"Kind of profile, {title}:")
+        for label in ("nothing known", "camera known", *CARDS):
+            _print(label, [a for a in answers if a.label == label and a.way in ways])
+        wrong = Counter(
+            a.way for a in answers if a.label == "nothing known" and not a.right and a.way in ways
+        )
+        print(f"  wrong with nothing known: {', '.join(f'{way} {n}' for way, n in wrong.most_common())}")

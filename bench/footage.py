@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import os
 import zlib
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -30,6 +30,7 @@ class Kind:
     name: str
     group: str
     exposure: Exposure
+    enlarged: int = 1  # untagged files are made HD, as their matrix is then assumed to be BT.709
 
 
 def _kinds() -> list[Kind]:
@@ -56,7 +57,25 @@ def _kinds() -> list[Kind]:
     ]
 
 
+def _mistagged() -> list[Kind]:
+    """Clips whose file says nothing of the picture, or something wrong."""
+    ten = {"codec": "libx265", "bit_depth": 10}
+    nothing, ordinary, hlg = {"tags": "none"}, {"tags": "std-709"}, {"tags": "hlg"}
+    return [
+        Kind("untagged", "untagged", Exposure(**nothing), 2),
+        Kind("untagged-flat", "untagged", Exposure(profile="flat-a", **nothing), 2),
+        Kind("untagged-log-mild", "untagged", Exposure(profile="log-mild", **nothing, **ten), 2),
+        Kind("untagged-log-wide", "untagged", Exposure(profile="log-wide", **nothing, **ten), 2),
+        Kind("untagged-hlg", "untagged", Exposure(profile="hlg", **nothing, **ten), 2),
+        Kind("untagged-pq", "untagged", Exposure(profile="pq", **nothing, **ten), 2),
+        Kind("hlg-as-709", "wrong tag", Exposure(profile="hlg", **ordinary, **ten)),
+        Kind("std-as-hlg", "wrong tag", Exposure(**hlg)),
+        Kind("log-lifted-as-hlg", "wrong tag", Exposure(profile="log-lifted", **hlg, **ten)),
+    ]
+
+
 KINDS = _kinds()
+MISTAGGED = _mistagged()
 
 
 def _photographs() -> dict[str, Path]:
@@ -120,7 +139,7 @@ class BenchClip:
     truth: np.ndarray  # (frames, h, 160, 3) encoded
 
 
-def clips(cache: Path) -> list[BenchClip]:
+def clips(cache: Path, kinds: Sequence[Kind] = KINDS) -> list[BenchClip]:
     """Make (or find) every clip and its truth at 160 px."""
     cache.mkdir(parents=True, exist_ok=True)
     made = []
@@ -131,14 +150,21 @@ def clips(cache: Path) -> list[BenchClip]:
             frames = [source(i) for i in range(FRAMES)]
             np.save(truth_file, np.stack([_small(truth(f)) for f in frames]))
         known = np.load(truth_file)
-        for kind in KINDS:
+        for kind in kinds:
             path = cache / f"{name}-{kind.name}-{zlib.crc32(repr(kind.exposure).encode()):08x}.mp4"
             if not path.exists():
                 frames = frames or [source(i) for i in range(FRAMES)]
                 generator = np.random.default_rng(zlib.crc32(path.stem.encode()))
-                record((film(f, kind.exposure, generator) for f in frames), path, kind.exposure)
+                filmed = (film(_enlarged(f, kind.enlarged), kind.exposure, generator) for f in frames)
+                record(filmed, path, kind.exposure)
             made.append(BenchClip(name, kind, path, known))
     return made
+
+
+def _enlarged(linear: np.ndarray, times: int) -> np.ndarray:
+    if times == 1:
+        return linear
+    return cv2.resize(linear, None, fx=times, fy=times, interpolation=cv2.INTER_LINEAR)
 
 
 def _small(encoded: np.ndarray) -> np.ndarray:

@@ -6,16 +6,20 @@ import numpy as np
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 
+from morphe.core.grade.grade import Grade
+from morphe.core.grade.steps import Exposure
 from morphe.core.grade.table import SHELF
 from morphe.core.signal.profiles import PROFILES
 from morphe.core.standins.lab import CARD_REGION, TARGET_CORNERS
 from morphe.web.bench.services.convert import choices_of, take_profile
-from morphe.web.bench.services.versions import grade_of
+from morphe.web.bench.services.versions import grade_of, keep
 from morphe.web.clips.models import Clip, ProfileMemory
 from morphe.web.clips.services.filmed import hints_for
+from morphe.web.clips.services.read import look_again
 from morphe.web.library.models import KeptProfile, LabSeries, LabTake
 from morphe.web.library.services.lab import demo_series, step_in
 from morphe.web.outings.models import Camera
+from tests.footage import ClipSpec, scene, write_clip
 from tests.web.conftest import brought_in
 
 WIDE = {
@@ -161,6 +165,49 @@ def test_given_a_persons_word_when_the_next_clip_of_the_folder_comes_then_it_is_
     assert one.camera == camera
     assert hints.named == (("log-mild", "you said Mild log of this camera's clips before"),)
     assert not ProfileMemory.objects.exists()
+
+
+@pytest.fixture
+def card(outing, tmp_path):
+    """Three clips of one camera, none of which shows surely what it was filmed in."""
+    linear = 0.5 * PROFILES.get("std-709").decode(scene(192, 108))
+    flat = PROFILES.get("flat-a").encode(linear).astype(np.float32)
+    path = write_clip(tmp_path / "flat.mp4", ClipSpec(size=(192, 108), frames=20), lambda i: flat)
+    Camera.objects.create(name="Cuttle")
+    return [brought_in(outing, path, f"cuttle-{number}.mp4") for number in (1, 2, 3)]
+
+
+def test_given_clips_of_one_card_in_doubt_when_the_last_is_read_then_all_are_weighed_together(outing, card):
+    clips = list(outing.clips.order_by("pk"))
+
+    assert [c.profile["known"] for c in clips] == ["2", "2", "2"]
+    for clip in clips:
+        assert "weighed together with 2 other clips of this camera and folder" in clip.profile["evidence"]
+
+
+def test_given_a_word_on_one_clip_when_the_worker_looks_again_then_the_others_in_doubt_follow(outing, card):
+    before = {c.profile["kind"] for c in outing.clips.all()}
+    take_profile(card[0], "flat-a")
+
+    look_again(outing)
+
+    after = {c.profile["kind"] for c in outing.clips.all()}
+    assert before == {"log"} and after == {"flat"}
+
+
+def test_given_a_clip_that_is_being_corrected_when_looked_at_again_then_it_is_left_alone(outing, card):
+    keep(card[1], Grade.of(Exposure(stops=0.5)), "Exposure set to +0.5 stop")
+    take_profile(card[0], "flat-a")
+
+    look_again(outing)
+
+    assert outing.clips.get(pk=card[1].pk).profile["known"] == "2"
+
+
+def test_given_clips_of_other_cameras_or_of_none_when_read_then_they_do_not_weigh_in(outing, log_file, clip):
+    other = brought_in(outing, log_file, "another.mp4")
+
+    assert hints_for(clip).others == hints_for(other).others == ()
 
 
 def test_given_ones_own_profile_as_the_word_when_the_next_clip_comes_then_it_is_taken(

@@ -9,13 +9,12 @@ each counted by its probability: where two profiles cannot be told apart, the ha
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
 
 import numpy as np
 
-from morphe.core.advise.filmed_as import FilmedAs, Hints
 from morphe.core.advise.naturalness import (
     CLIPPED,
     bright_likelihood,
@@ -25,6 +24,7 @@ from morphe.core.advise.naturalness import (
     tone_likelihood,
     tone_percentiles,
 )
+from morphe.core.advise.prior import FITTED
 from morphe.core.grade.steps import Convert
 from morphe.core.measure.readings import oklab_of
 from morphe.core.signal.arrays import Encoded, Float
@@ -32,20 +32,13 @@ from morphe.core.signal.camera_log import CameraLog
 from morphe.core.signal.profiles import PROFILES, Kind, Profile
 from morphe.core.signal.transfer import encode_bt709
 
-__all__ = ["Explained", "Explanation", "explain"]
+__all__ = ["Explained", "Explanation", "explain", "exposure_under", "kinds_of"]
 
 EXPOSURES = np.arange(-2.5, 2.51, 0.125)
 SAMPLE = 800  # pixels by which pictures are compared
 HYPOTHESES = 48  # likeliest pairs of profile and exposure that are compared
-# Share of clips of each kind before anything is seen.
-PRIOR = {"std-709": 0.50, "flat-a": 0.12, "log-mild": 0.10, "log-lifted": 0.10, "log-wide": 0.10}
-FITTED_PRIOR = 0.08
-MORE = ("vivid-a",)  # considered only where the camera is known to have it
-RARE_PRIOR = 0.10
-NOT_OF_THE_CAMERA = 0.02  # a profile that a known camera does not list
-BETWEEN = 0.1  # curves between the known ones, where one of those is named
-NAMED = 40.0  # a profile that plan, slate or an earlier answer names
 LEAVE_ALONE = 2.0  # spoiling good footage weighs this much more than leaving a fault
+FAR_LESS = 4.0  # times: a kind this much less likely than another is not named
 NEVER = -1.0  # stops over: flat and log footage keeps its lights, whatever its exposure
 
 
@@ -60,11 +53,14 @@ class Explanation:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Explained:
-    """The explanation taken, and the probabilities of all kinds and of all profiles."""
+    """The explanation taken, the probabilities of all kinds, and how well each profile explains the picture.
+
+    `likelihoods` are relative to the best of them, before any prior: other clips of the camera use them.
+    """
 
     best: Explanation
     kinds: dict[Kind, float]
-    profiles: dict[str, float]
+    likelihoods: dict[str, float]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -74,10 +70,6 @@ class _Candidate:
     prior: float
     black: float  # percent
     top: float  # percent at the brightest light kept
-
-
-def _known(key: str, prior: float) -> _Candidate:
-    return _of_profile(PROFILES.get(key), Convert(profile=key), prior)
 
 
 def _of_profile(profile: Profile, convert: Convert, prior: float) -> _Candidate:
@@ -91,28 +83,29 @@ def _of_profile(profile: Profile, convert: Convert, prior: float) -> _Candidate:
     )
 
 
+def _candidates(prior: Mapping[str, float]) -> list[_Candidate]:
+    """The profiles of a prior; the curves between the known ones share the weight of "fitted"."""
+    known = [
+        _of_profile(PROFILES.get(key), Convert(profile=key), weight)
+        for key, weight in prior.items()
+        if key != FITTED
+    ]
+    between = _between()
+    return known + [replace(c, prior=prior.get(FITTED, 0.0) / len(between)) for c in between]
+
+
 @lru_cache(maxsize=1)
-def _candidates() -> tuple[_Candidate, ...]:
-    known = [_known(key, prior) for key, prior in PRIOR.items()]
-    between = list(_between())
-    for curve in between:
-        log = CameraLog(
-            log_slope=curve[0], log_offset=curve[1], linear_offset=curve[2], linear_break=curve[3]
-        )
-        black = float(log.encode(np.array(0.0))) * 100
-        known.append(
-            _Candidate(
-                convert=Convert(profile="fitted", curve=curve),
-                kind=Kind.LOG,
-                prior=FITTED_PRIOR / len(between),
-                black=black,
-                top=100.0,
-            )
-        )
-    return tuple(known)
+def _between() -> tuple[_Candidate, ...]:
+    """Candidates with curves between the known ones."""
+    found = []
+    for curve in _curves():
+        black = float(CameraLog.of(curve).encode(np.array(0.0))) * 100
+        convert = Convert(profile=FITTED, curve=curve)
+        found.append(_Candidate(convert=convert, kind=Kind.LOG, prior=1.0, black=black, top=100.0))
+    return tuple(found)
 
 
-def _between() -> Iterator[tuple[float, float, float, float]]:
+def _curves() -> Iterator[tuple[float, float, float, float]]:
     """Log curves of other strengths and lifts: slope per stop, toe, and black codes from 3 to 15 %."""
     for slope in (0.075, 0.095, 0.115, 0.14):
         for lift in (0.012, 0.022, 0.04):
@@ -125,26 +118,15 @@ def _between() -> Iterator[tuple[float, float, float, float]]:
                     yield (slope, offset, lift, edge)
 
 
-def _hinted(hints: Hints) -> list[_Candidate]:
-    """Candidates with what is known beforehand: those the camera has, and those named, are likelier."""
-    keys = set(hints.has) | {key for key, _ in hints.named}
-    weighed = []
-    for candidate in (
-        *_candidates(),
-        *(_known(k, RARE_PRIOR) for k in sorted(keys - set(PRIOR)) if k in MORE),
-    ):
-        key, prior = candidate.convert.profile, candidate.prior
-        if hints.has and key not in keys:
-            prior *= NOT_OF_THE_CAMERA
-        for named, _ in hints.named:
-            prior *= NAMED if named == key else BETWEEN if key == "fitted" else 1.0
-        weighed.append(replace(candidate, prior=prior))
-    return weighed
-
-
 def _dark_evidence(dark: float, candidate: _Candidate) -> float:
-    """Scenes with a true black put it on the candidate's black; the others lie anywhere above it."""
+    """Scenes with a true black put it on the candidate's black; the others lie anywhere above it.
+
+    How far above is counted as an ordinary picture would show it: curves differ in how they spread shadows.
+    """
     above = dark - candidate.black
+    if above > 0:
+        level = np.full((1, 3), dark / 100, np.float32)
+        above = 100 * float(encode_bt709(_light(candidate, level))[0, 1])
     spike = 0.45 / 0.9 * np.exp(-0.5 * ((above - 0.4) / 0.9) ** 2)
     broad = 0.55 / 8.0 * np.exp(-0.5 * (above / (8.0 if above > 0 else 1.2)) ** 2)
     return float(np.log(spike + broad + 1e-30))
@@ -157,29 +139,63 @@ def _exposure_prior() -> Float:
     return np.log(metered + off)
 
 
-def explain(pixels: Encoded, *, filmed_as: FilmedAs | None = None, hints: Hints | None = None) -> Explained:
-    """Weigh all candidates for encoded pixels (n, 3), or the exposures of one profile alone."""
-    candidates = _hinted(hints) if hints and hints.says_something else list(_candidates())
-    if filmed_as and filmed_as.profile:
-        candidates = [_of_profile(filmed_as.profile, filmed_as.convert, 1.0)]
-    sample = pixels[:: max(1, len(pixels) // SAMPLE)]
-    view = _View(
+def explain(pixels: Encoded, prior: Mapping[str, float]) -> Explained:
+    """Weigh all profiles of a prior, at every exposure, for encoded pixels (n, 3)."""
+    candidates = _candidates(prior)
+    view = _view(pixels)
+    weight = _weights(candidates, view)
+    masses: dict[str, float] = {}
+    for candidate, mass in zip(candidates, weight.sum(axis=1), strict=True):
+        masses[candidate.convert.profile] = masses.get(candidate.convert.profile, 0.0) + float(mass)
+    likelihoods = {key: mass / prior[key] for key, mass in masses.items()}
+    best = max(likelihoods.values())
+    likelihoods = {key: value / best for key, value in likelihoods.items()}
+    kinds = kinds_of(likelihoods, prior)
+    return Explained(
+        best=_least_harm(candidates, _of_likely_kinds(candidates, weight, kinds), view.sample),
+        kinds=kinds,
+        likelihoods=likelihoods,
+    )
+
+
+def kinds_of(likelihoods: Mapping[str, float], prior: Mapping[str, float]) -> dict[Kind, float]:
+    """Probabilities of all kinds, from how well each profile explains a picture and its prior."""
+    kinds = dict.fromkeys(Kind, 0.0)
+    for key, likelihood in likelihoods.items():
+        kinds[Kind.LOG if key == FITTED else PROFILES.get(key).kind] += likelihood * prior[key]
+    total = sum(kinds.values())
+    return {kind: mass / total for kind, mass in kinds.items()}
+
+
+def _of_likely_kinds(candidates: Sequence[_Candidate], weight: Float, kinds: Mapping[Kind, float]) -> Float:
+    """Weights of the explanations that may be taken: those of kinds not far less likely than another."""
+    least = max(kinds.values()) / FAR_LESS
+    allowed = np.array([kinds[c.kind] >= least for c in candidates])
+    return np.asarray(weight * allowed[:, None])
+
+
+def exposure_under(pixels: Encoded, profile: Profile, convert: Convert) -> float:
+    """Stops to add after conversion to encoded pixels (n, 3) whose profile is known."""
+    candidates = [_of_profile(profile, convert, 1.0)]
+    view = _view(pixels)
+    return _least_harm(candidates, _weights(candidates, view), view.sample).stops
+
+
+def _view(pixels: Encoded) -> _View:
+    return _View(
         tones=tone_percentiles(pixels),
         dark=float(np.percentile(pixels.min(axis=1), 0.2) * 100),
         bright=float(np.percentile(pixels.max(axis=1), 99.7)),
         clipped=float((pixels.max(axis=1) >= CLIPPED).mean()),
-        sample=sample,
+        sample=pixels[:: max(1, len(pixels) // SAMPLE)],
     )
+
+
+def _weights(candidates: Sequence[_Candidate], view: _View) -> Float:
+    """Probabilities of all candidates and exposures (candidates, exposures)."""
     scores = np.stack([_score(c, view) for c in candidates])
     weight = np.exp(scores - scores.max())
-    weight /= weight.sum()
-    kinds = dict.fromkeys(Kind, 0.0)
-    profiles: dict[str, float] = {}
-    for candidate, mass in zip(candidates, weight.sum(axis=1), strict=True):
-        key = candidate.convert.profile
-        kinds[candidate.kind] += float(mass)
-        profiles[key] = profiles.get(key, 0.0) + float(mass)
-    return Explained(best=_least_harm(candidates, weight, sample), kinds=kinds, profiles=profiles)
+    return np.asarray(weight / weight.sum())
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)

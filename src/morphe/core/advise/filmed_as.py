@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 from morphe.core.grade.convert import Convert, convert_of
@@ -42,15 +43,13 @@ def filmed_as_curve(key: str) -> FilmedAs:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Hints:
-    """What makes some profiles likelier: those the camera has, and those somebody named, with who says so.
+    """What makes some profiles likelier: the camera's own, those somebody named, and what other clips say.
 
-    `named` maps a profile key to the sentence that names it, such as "the slate says log".
+    `named` maps a profile key to the sentence that names it, such as "the slate says log". `others` holds,
+    for every other clip of the same camera and folder, how well each profile explains it (its likelihoods).
     """
 
     camera: str = ""
     has: tuple[str, ...] = ()
     named: tuple[tuple[str, str], ...] = ()
-
-    @property
-    def says_something(self) -> bool:
-        return bool(self.has or self.named)
+    others: tuple[Mapping[str, float], ...] = ()

@@ -2,25 +2,40 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
 from morphe.core.advise.evidence import Evidence
-from morphe.core.advise.explain import Explained, explain
+from morphe.core.advise.explain import Explained, Explanation, explain, exposure_under, kinds_of
 from morphe.core.advise.filmed_as import FilmedAs, Hints, filmed_as_curve
+from morphe.core.advise.naturalness import median_chroma
+from morphe.core.advise.prior import FITTED, prior_of
 from morphe.core.errors import UnknownName
+from morphe.core.footage.info import SignalInfo
 from morphe.core.grade.steps import Convert
-from morphe.core.measure.readings import oklab_of
 from morphe.core.signal.primaries import Primaries
 from morphe.core.signal.profiles import PROFILES, Kind
 
-__all__ = ["ProfileVerdict", "guess_profile"]
+__all__ = ["ASK_BELOW", "ProfileVerdict", "guess_profile"]
 
-SURE, DOUBTED = 0.98, 0.55
+ASK_BELOW = 0.95  # confidence; nothing above it was wrong in the bench
+
+SURE = 0.98  # at most, of HDR: a picture alone does not show it
+BORNE_OUT = 0.8  # probability from which a tag of HDR is not called into question, or is overruled
+RIVAL = 0.2
+HDR = (Kind.HLG, Kind.PQ)
 GLARE = {"hlg": 0.87, "pq": 0.66}  # about a stop and a quarter above reference white (75 and 58 %)
 GLARING_SHARE = 0.15
 MUTED = 0.03
+LOOKS = {
+    Kind.STANDARD: "ordinary video",
+    Kind.FLAT: "a flat profile",
+    Kind.LOG: "log",
+    Kind.HLG: "HLG",
+    Kind.PQ: "PQ",
+}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -34,6 +49,7 @@ class ProfileVerdict:
     evidence: tuple[str, ...]
     convert: Convert
     stops: float | None = None
+    likelihoods: Mapping[str, float] = field(default_factory=dict)  # of all profiles, by the picture alone
 
     def as_json(self) -> dict[str, object]:
         return {
@@ -60,33 +76,13 @@ def guess_profile(
         if chosen not in PROFILES:
             raise UnknownName(f"There is no profile {chosen!r}; known are: auto, {', '.join(PROFILES)}.")
         return _said(filmed_as_curve(chosen), evidence)
-    tagged = {"hlg": "hlg", "pq": "pq"}.get(evidence.info.transfer)
-    return _tagged(tagged, evidence) if tagged else _from_picture(evidence, hints)
-
-
-def _tagged(key: str, evidence: Evidence) -> ProfileVerdict:
-    """HDR by its tag; doubted where much of the picture would be far brighter than reference white."""
-    profile = PROFILES.get(key)
-    glaring = float((evidence.pixels.max(axis=1) > GLARE[key]).mean())
-    said = [f"the file is tagged {key.upper()}"]
-    if glaring > GLARING_SHARE:
-        said.append(
-            f"but {glaring:.0%} of the picture would be far brighter than white: it may be tagged wrongly"
-        )
-    return ProfileVerdict(
-        name=key,
-        label=profile.label,
-        kind=profile.kind,
-        confidence=SURE if glaring <= GLARING_SHARE else DOUBTED,
-        evidence=tuple(said),
-        convert=Convert(profile=key),
-    )
+    return _judged(evidence, hints)
 
 
 def _said(chosen: FilmedAs, evidence: Evidence) -> ProfileVerdict:
     stops = None
     if chosen.profile and chosen.kind in (Kind.STANDARD, Kind.FLAT, Kind.LOG):
-        stops = explain(evidence.pixels, filmed_as=chosen).best.stops
+        stops = exposure_under(evidence.pixels, chosen.profile, chosen.convert)
     convert = _neutral_if_standard("std-709", evidence) if chosen.key == "std-709" else chosen.convert
     return ProfileVerdict(
         name=chosen.key,
@@ -101,49 +97,83 @@ def _said(chosen: FilmedAs, evidence: Evidence) -> ProfileVerdict:
 
 def _neutral_if_standard(name: str, evidence: Evidence) -> Convert:
     """Ordinary video needs no conversion, unless its primaries are wider than BT.709."""
+    tagged_wrongly = evidence.info.transfer in GLARE  # then the primaries are not to be trusted either
     primaries = evidence.info.effective_primaries
-    if name == "std-709" and primaries in (Primaries.BT2020, Primaries.P3_D65):
+    if primaries in (Primaries.BT2020, Primaries.P3_D65) and not tagged_wrongly:
         return Convert(profile=name, primaries=str(primaries))
     return Convert(profile=name)
 
 
-def _from_picture(evidence: Evidence, hints: Hints | None) -> ProfileVerdict:
-    found = explain(evidence.pixels, hints=hints)
-    best = found.best
-    name = best.convert.profile
-    said = list(_sentences(evidence, found))
-    said += [sentence for key, sentence in (hints.named if hints else ()) if key == name]
-    if hints and hints.camera and name in hints.has:
-        said.append(f"{hints.camera} has this profile")
+def _judged(evidence: Evidence, hints: Hints | None) -> ProfileVerdict:
+    found = explain(evidence.pixels, prior_of(evidence.info, hints))
+    if hints and hints.others and not hints.named:
+        found = _no_surer_than_alone(found, prior_of(evidence.info, replace(hints, others=())))
+    best = _unless_tagged(evidence.info, found)
+    name, kinds = best.convert.profile, found.kinds
+    said = [*_by_the_tag(evidence, best.kind, kinds), *_by_the_picture(evidence, best.kind, kinds)]
+    if hints:
+        said += _by_hints(hints, name)
     return ProfileVerdict(
         name=name,
-        label="the fitted curve" if name == "fitted" else PROFILES.get(name).label,
+        label="the fitted curve" if name == FITTED else PROFILES.get(name).label,
         kind=best.kind,
-        confidence=found.kinds[best.kind],
+        confidence=min(kinds[best.kind], SURE if best.kind in HDR else 1.0),
         evidence=tuple(said),
         convert=_neutral_if_standard(name, evidence) if name == "std-709" else best.convert,
-        stops=best.stops,
+        stops=None if best.kind in HDR else best.stops,
+        likelihoods=found.likelihoods,
     )
 
 
-def _sentences(evidence: Evidence, found: Explained) -> tuple[str, ...]:
-    best = found.best
-    pixels = evidence.pixels
-    dark = float(np.percentile(pixels.min(axis=1), 0.2) * 100)
-    bright = float(np.percentile(pixels.max(axis=1), 99.7) * 100)
-    lab = oklab_of(pixels)
-    chroma = float(np.median(np.hypot(lab[:, 1], lab[:, 2])))
-    ends = f"almost no pixel below {dark:.0f} %, almost none above {bright:.0f} %"
-    colour = "muted colours" if chroma < MUTED else "full colours"
-    looks = {
-        Kind.STANDARD: "looks like ordinary video",
-        Kind.FLAT: "looks like a flat profile",
-        Kind.LOG: "looks like log",
-    }[best.kind]
-    said = [f"{ends}, {colour}: {looks}"]
-    rivals = sorted(((p, k) for k, p in found.kinds.items() if k is not best.kind), reverse=True)
-    if rivals[0][0] > 0.2:
-        said.append(f"could also be {rivals[0][1]} ({rivals[0][0]:.0%})")
-    if evidence.info.transfer != "unspecified" and best.kind in (Kind.FLAT, Kind.LOG):
-        said.append(f"the tag says {evidence.info.transfer}, which cameras also write for log")
-    return tuple(said)
+def _no_surer_than_alone(found: Explained, prior: Mapping[str, float]) -> Explained:
+    """Other clips may change the answer, but what every one of them leaves open is still asked."""
+    alone = kinds_of(found.likelihoods, prior)
+    return replace(found, kinds={kind: min(p, alone[kind]) for kind, p in found.kinds.items()})
+
+
+def _unless_tagged(info: SignalInfo, found: Explained) -> Explanation:
+    """A tag of HDR on ten bits stands, unless the picture is rather surely something else."""
+    if info.transfer not in GLARE or info.bit_depth == 8 or found.kinds[found.best.kind] >= BORNE_OUT:
+        return found.best
+    return Explanation(convert=Convert(profile=info.transfer), kind=Kind(info.transfer), stops=0.0)
+
+
+def _by_hints(hints: Hints, name: str) -> Iterator[str]:
+    yield from (sentence for key, sentence in hints.named if key == name)
+    if hints.camera and name in hints.has:
+        yield f"{hints.camera} has this profile"
+    if (count := len(hints.others)) and not hints.named:
+        clips = "one other clip" if count == 1 else f"{count} other clips"
+        yield f"weighed together with {clips} of this camera and folder"
+
+
+def _by_the_tag(evidence: Evidence, kind: Kind, kinds: Mapping[Kind, float]) -> Iterator[str]:
+    """What a tag of HDR says, and whether the picture bears it out."""
+    tag = evidence.info.transfer
+    if tag not in GLARE:
+        return
+    yield f"the file is tagged {tag.upper()}"
+    glaring = float((evidence.pixels.max(axis=1) > GLARE[tag]).mean())
+    if kind == tag and kinds[kind] >= BORNE_OUT:
+        return
+    if evidence.info.bit_depth == 8:
+        yield "but has 8 bits, which HDR hardly ever has: it may be tagged wrongly"
+    elif glaring > GLARING_SHARE:
+        yield f"but {glaring:.0%} of it would be far brighter than white: it may be tagged wrongly"
+    else:
+        yield "but the picture does not quite bear that out: it may be tagged wrongly"
+
+
+def _by_the_picture(evidence: Evidence, kind: Kind, kinds: Mapping[Kind, float]) -> Iterator[str]:
+    tag, pixels = evidence.info.transfer, evidence.pixels
+    if kind != tag:
+        dark = float(np.percentile(pixels.min(axis=1), 0.2) * 100)
+        bright = float(np.percentile(pixels.max(axis=1), 99.7) * 100)
+        colours = "muted colours" if median_chroma(pixels) < MUTED else "full colours"
+        ends = f"almost no pixel below {dark:.0f} %, almost none above {bright:.0f} %"
+        yield f"{ends}, {colours}: looks like {LOOKS[kind]}"
+    rival = max((k for k in kinds if k is not kind), key=lambda k: kinds[k])
+    if kinds[rival] > RIVAL:
+        yield f"could also be {rival.word} ({kinds[rival]:.0%})"
+    if tag not in ("unspecified", *GLARE) and kind is not Kind.STANDARD:
+        yield f"the tag says {tag}, which cameras also write for {kind.word}"

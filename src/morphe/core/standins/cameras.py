@@ -21,6 +21,8 @@ from morphe.core.signal.ycbcr import Matrix
 
 __all__ = ["Exposure", "film", "record", "truth"]
 
+HDR = (Kind.HLG, Kind.PQ)
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Exposure:
@@ -28,7 +30,8 @@ class Exposure:
 
     `exposure_stops` is the error of exposure, `warm_mired` and `green_duv` the error of white balance
     (the picture comes out that much too warm and too green), `noise` the deviation of read noise in
-    scene-linear light, `sharpening` the amount of the in-camera unsharp mask.
+    scene-linear light, `sharpening` the amount of the in-camera unsharp mask. `tags` is what the file
+    says of itself: the truth ("own"), nothing ("none"), or what files of another profile say (its key).
     """
 
     profile: str = "std-709"
@@ -40,7 +43,7 @@ class Exposure:
     bit_depth: int = 8
     codec: str = "libx264"
     bits_per_pixel: float = 0.26
-    tagged: bool = True
+    tags: str = "own"
 
     @property
     def kind(self) -> Kind:
@@ -48,7 +51,14 @@ class Exposure:
 
     @property
     def is_hdr(self) -> bool:
-        return self.kind in (Kind.HLG, Kind.PQ)
+        return self.kind in HDR
+
+    @property
+    def tagged_kind(self) -> Kind | None:
+        """The kind of picture that the file's tags tell of, if it has any."""
+        if self.tags == "none":
+            return None
+        return self.kind if self.tags == "own" else PROFILES.get(self.tags).kind
 
     @property
     def pixel_format(self) -> str:
@@ -112,10 +122,10 @@ def _stream(container: Any, exposure: Exposure, width: int, height: int, fps: Fr
     if exposure.codec == "libx265":
         stream.options = {**stream.options, "x265-params": "log-level=none"}
         context.codec_tag = "hvc1"
-    if exposure.tagged:
-        gamut = 9 if exposure.is_hdr else 1  # ITU-T H.273 code points
+    if told := exposure.tagged_kind:
+        gamut = 9 if told in HDR else 1  # ITU-T H.273 code points
         context.color_range, context.colorspace, context.color_primaries = 1, gamut, gamut
-        context.color_trc = {Kind.HLG: 18, Kind.PQ: 16}.get(exposure.kind, 1)
+        context.color_trc = {Kind.HLG: 18, Kind.PQ: 16}.get(told, 1)
     return stream
 
 
@@ -127,6 +137,6 @@ def _frame(picture: Encoded, exposure: Exposure) -> Any:
     for target, codes in zip(frame.planes, planes, strict=True):
         row = np.frombuffer(target, codes.dtype).reshape(target.height, -1)
         row[:, : codes.shape[1]] = codes
-    if exposure.tagged:
-        frame.color_range, frame.colorspace = 1, 9 if exposure.is_hdr else 1
+    if told := exposure.tagged_kind:
+        frame.color_range, frame.colorspace = 1, 9 if told in HDR else 1
     return frame

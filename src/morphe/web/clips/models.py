@@ -24,8 +24,8 @@ class ClipQuerySet(models.QuerySet["Clip"]):
         return self.filter(state=Clip.State.READY)
 
     def preparing(self) -> ClipQuerySet:
-        """Clips that have been read but cannot be played yet."""
-        return self.ready().filter(proxy="", drift={})
+        """Clips that have been read but cannot be played yet, or whose light has not been followed."""
+        return self.ready().filter(drift={})
 
     def usable(self) -> ClipQuerySet:
         return self.exclude(state=Clip.State.FAILED)

@@ -5,9 +5,10 @@ from huey.contrib.djhuey import db_task
 from morphe.web.clips.models import Clip
 from morphe.web.clips.services.card import run_import
 from morphe.web.clips.services.proxies import prepare_playing
-from morphe.web.clips.services.read import read_again, read_and_keep
+from morphe.web.clips.services.read import look_again, read_again, read_and_keep
+from morphe.web.outings.models import Outing
 
-__all__ = ["card_import_task", "prepare_playing_task", "read_again_task", "read_clip_task"]
+__all__ = ["card_import_task", "look_again_task", "prepare_playing_task", "read_again_task", "read_clip_task"]
 
 
 @db_task()
@@ -20,6 +21,13 @@ def read_again_task(clip_id: int) -> None:
     clip = Clip.objects.ready().filter(pk=clip_id).first()
     if clip is not None:
         read_again(clip)
+
+
+@db_task()
+def look_again_task(outing_id: int) -> None:
+    outing = Outing.objects.filter(pk=outing_id).first()
+    if outing is not None:
+        look_again(outing)
 
 
 @db_task(priority=-1)  # reading goes first

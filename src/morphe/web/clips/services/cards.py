@@ -6,6 +6,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from itertools import groupby
 
+from morphe.core.advise.profile_guess import ASK_BELOW
 from morphe.core.signal.profiles import Kind
 from morphe.web.clips.models import Clip, JudgingFrame, LightGroup
 from morphe.web.clips.services.storage import sized_for_web
@@ -13,7 +14,7 @@ from morphe.web.clips.services.storage import sized_for_web
 __all__ = ["Card", "LightOfCards", "card_of", "lights_of"]
 
 MOST_COLUMNS = 4
-SURE, UNSURE = 0.9, 0.6  # below the first a person is asked; nothing above it was wrong in the bench
+UNSURE = 0.6
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -57,7 +58,7 @@ def card_of(clip: Clip) -> Card:
         rate = f"{info['fps']:g} fps{' variable' if info['variable_rate'] else ''}"
         facts += [f"{width}×{height}", rate, f"{info['bit_depth']}-bit", f"{info['duration_s']:.1f} s"]
     confidence = profile.get("confidence", 0)
-    doubt = "" if confidence >= SURE else ("not sure" if confidence < UNSURE else "likely")
+    doubt = "" if confidence >= ASK_BELOW else ("not sure" if confidence < UNSURE else "likely")
     word, icon = _stage(clip)
 
     note, icon_of_note, strong, plain, quiet = _to_know(clip)

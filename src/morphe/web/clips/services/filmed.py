@@ -7,6 +7,7 @@ from morphe.core.errors import UnknownName
 from morphe.core.plan.slate import parse_note
 from morphe.core.signal.profiles import PROFILES, Kind
 from morphe.web.clips.models import Clip, ProfileMemory
+from morphe.web.clips.services.together import others_of
 from morphe.web.library.models import KeptProfile
 
 __all__ = ["OWN", "chosen_profile", "hints_for", "remember", "remembered"]
@@ -59,7 +60,9 @@ def hints_for(clip: Clip) -> Hints:
         named.append((said.key, f"you said {said.label} of this camera's clips before"))
     kind = parse_note(clip.take.note).kind if clip.take else None
     named += [(k, f"the slate says {Kind(kind).word}") for k in has if kind and PROFILES.get(k).kind == kind]
-    planned = (clip.planned.settings or {}).get("profile") if clip.planned else None
-    if planned in PROFILES and not kind:
+    settings = (clip.planned.settings or {}) if clip.planned else {}
+    planned = settings.get("profile")
+    # A file of other bits than planned was filmed otherwise in more than those.
+    if planned in PROFILES and not kind and settings.get("bit_depth") == clip.info.get("bit_depth"):
         named.append((planned, f"{PROFILES.get(planned).label} was planned"))
-    return Hints(camera=str(clip.camera or ""), has=has, named=tuple(named))
+    return Hints(camera=str(clip.camera or ""), has=has, named=tuple(named), others=others_of(clip))

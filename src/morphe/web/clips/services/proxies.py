@@ -39,6 +39,8 @@ def prepare_playing(clip_id: int) -> None:
             if not clip.proxy:
                 _make(clip)
             follow_light(clip)
+    except Clip.DoesNotExist:
+        logger.info("Clip %s was removed meanwhile", clip_id)
     except (MorpheError, OSError) as error:
         logger.warning("Clip %s has no proxy: %s", clip_id, error)
         Clip.objects.filter(pk=clip_id).update(drift={"failed": True})
@@ -62,11 +64,11 @@ def _make(clip: Clip) -> None:
         part.unlink(missing_ok=True)
     if not Clip.objects.filter(pk=clip.pk, proxy="").update(proxy=f"proxies/{name}", proxy_chroma=gain):
         (folder / name).unlink(missing_ok=True)  # the clip went, or another worker was quicker
-    clip.refresh_from_db(fields=["proxy", "proxy_chroma"])
 
 
 def follow_light(clip: Clip) -> None:
-    """Find how the light of a clip wandered, through its conversion."""
+    """Find how the light of a clip wandered, through its conversion of now."""
+    clip.refresh_from_db(fields=["proxy", "proxy_chroma", "rungs", "profile"])
     if not clip.proxy:
         return
     drift = drift_of(probe(clip.proxy.path), _conversion(clip), _ceiling(clip), clip.proxy_chroma)

@@ -11,6 +11,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from morphe.core.advise.advice import Rung
+from morphe.core.advise.filmed_as import Hints
 from morphe.core.errors import MorpheError
 from morphe.core.footage.probe import probe
 from morphe.core.grade import recipe
@@ -23,14 +24,22 @@ from morphe.web.clips.services.grouping import group_anew
 from morphe.web.clips.services.proxies import follow_light
 from morphe.web.clips.services.space import is_wide
 from morphe.web.clips.services.storage import picture_file
+from morphe.web.clips.services.together import doubtful
 from morphe.web.logbook.services.record import record
+from morphe.web.outings.models import Outing
 from morphe.web.plan.services.meet import filmed_at, meet, meet_take, recognised_camera
 from morphe.web.shell.heartbeat import beating
 
-__all__ = ["choose_profile", "read_again", "read_and_keep"]
+__all__ = ["choose_profile", "look_again", "read_again", "read_and_keep"]
 
 logger = logging.getLogger(__name__)
 MOST_TAGS = 60
+# What reading a clip finds; all else about it may be changing meanwhile.
+FOUND = (
+    "state", "problem", "profile_choice", "info", "profile", "readings", "rungs", "proposal", "proposals",
+    "lost", "outside_nominal", "light", "headroom", "tags", "filmed_at", "camera", "planned", "take",
+    "checks",
+)  # fmt: skip
 THUMBNAIL_STEP = 3  # judging frames are 960 px wide, thumbnails a third of that
 
 
@@ -62,15 +71,32 @@ def _go_on(clip: Clip) -> None:
 
     busy = (Clip.State.WAITING, Clip.State.READING)
     if not clip.outing.clips.filter(state__in=busy).exists():
-        group_anew(clip.outing)
+        look_again(clip.outing)
     prepare_playing_task(clip.pk)
+
+
+def look_again(outing: Outing) -> None:
+    """Read clips whose profile is in doubt anew, if more is known by now; then group all by light."""
+    for clip_id in doubtful(outing):
+        clip = outing.clips.ready().filter(pk=clip_id, version__parent=None).first()
+        if clip is not None and clip.profile.get("known") != _known(hints_for(clip)):
+            read_again(clip)
+            follow_light(clip)
+    group_anew(outing)
+
+
+def _known(hints: Hints) -> str:
+    """What was known when a clip was judged, in short: it is judged anew when this has changed."""
+    return " ".join([str(len(hints.others)), *(key for key, _ in hints.named)])
 
 
 def _read(clip: Clip) -> Reading:
     """Read a clip with all that is known of it beforehand; camera and take are found first, as hints."""
     wide = is_wide(clip.outing)
     if clip.profile_choice == "auto":
-        keep_origin(clip, probe(clip.path).metadata)
+        info = probe(clip.path)
+        clip.info = info.as_json()
+        keep_origin(clip, info.metadata)
         meet_take(clip)
         said = remembered(clip)
         if said is not None and said.key.startswith(OWN):
@@ -80,7 +106,12 @@ def _read(clip: Clip) -> Reading:
 
 
 def choose_profile(clip: Clip, key: str) -> None:
-    """Take the person's word on the profile, read the clip again under it, and remember it."""
+    """Take the person's word on the profile, read the clip again under it, and remember it.
+
+    Others of its camera and folder that are in doubt follow in the worker.
+    """
+    from morphe.web.clips.tasks import look_again_task
+
     clip.profile_choice = key
     if key == "auto":
         remember(clip, key, "")
@@ -89,6 +120,7 @@ def choose_profile(clip: Clip, key: str) -> None:
     remember(clip, key, reading.advice.profile.label)
     follow_light(clip)
     group_anew(clip.outing)
+    look_again_task(clip.outing_id)
 
 
 def read_again(clip: Clip) -> None:
@@ -118,7 +150,12 @@ def _rung_json(rung: Rung) -> dict[str, Any]:
 def _keep(clip: Clip, reading: Reading, *, first: bool = True) -> None:
     advice = reading.advice
     clip.info = reading.info.as_json()
-    clip.profile = {**advice.profile.as_json(), "label": advice.profile.label}
+    clip.profile = {
+        **advice.profile.as_json(),
+        "label": advice.profile.label,
+        "likelihoods": {k: float(f"{v:.3g}") for k, v in advice.profile.likelihoods.items()},
+        "known": _known(hints_for(clip)),
+    }
     clip.readings = reading.before.as_json()
     clip.rungs = [_rung_json(r) for r in advice.rungs]
     clip.proposal = recipe.to_json(advice.grade)
@@ -134,16 +171,17 @@ def _keep(clip: Clip, reading: Reading, *, first: bool = True) -> None:
         for f in reading.frames
     ]
     with transaction.atomic():
-        for old in clip.frames.all():
-            old.picture.delete(save=False)
-            old.thumbnail.delete(save=False)
-            old.delete()
+        if not Clip.objects.filter(pk=clip.pk).exists():
+            return  # it was removed while it was being read
+        old = list(clip.frames.all())
+        transaction.on_commit(lambda: _delete_pictures(old))  # until then somebody may be looking at them
+        clip.frames.all().delete()
         for number, (frame, picture, thumbnail) in enumerate(pictures):
             kept = JudgingFrame(clip=clip, number=number, role=frame.role, time_s=frame.time_s)
             kept.picture.save(f"{clip.pk}-{number}.npy", picture, save=False)
             kept.thumbnail.save(f"{clip.pk}-{number}.jpg", ContentFile(thumbnail), save=False)
             kept.save()
-        clip.save()
+        clip.save(update_fields=FOUND)
         if first:
             _start_grade(clip)
             width, height = reading.info.upright_size
@@ -156,6 +194,12 @@ def _keep(clip: Clip, reading: Reading, *, first: bool = True) -> None:
                 profile=clip.profile,
                 readings=clip.readings,
             )
+
+
+def _delete_pictures(frames: list[JudgingFrame]) -> None:
+    for frame in frames:
+        frame.picture.delete(save=False)
+        frame.thumbnail.delete(save=False)
 
 
 def keep_origin(clip: Clip, metadata: Mapping[str, str]) -> None:

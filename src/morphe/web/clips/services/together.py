@@ -1,0 +1,52 @@
+"""Clips of one camera and folder tell of each other: together they say what one alone leaves open."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterable, Mapping
+
+from morphe.core.advise.profile_guess import ASK_BELOW
+from morphe.web.clips.models import Clip
+from morphe.web.outings.models import Outing
+
+__all__ = ["doubtful", "others_of"]
+
+FORMAT = ("codec", "bit_depth", "width", "height", "transfer")  # a camera keeps these within one profile
+Sort = tuple[object, ...]
+
+
+def _sort(clip: Clip) -> Sort | None:
+    """What clips have in common that may be judged together; None where nothing ties a clip to others."""
+    if not clip.camera_id and not clip.folder:
+        return None
+    return (clip.camera_id, clip.folder, *(clip.info.get(key) for key in FORMAT))
+
+
+def _judged(outing: Outing) -> Iterable[Clip]:
+    """Clips whose profile was judged by their picture, most of their columns left unread."""
+    return outing.clips.ready().filter(profile_choice="auto").only("camera", "folder", "info", "profile")
+
+
+def others_of(clip: Clip) -> tuple[Mapping[str, float], ...]:
+    """How well each profile explains the other clips of this one's camera, folder and format."""
+    sort = _sort(clip)
+    if sort is None:
+        return ()
+    alike = (c for c in _judged(clip.outing) if c.pk != clip.pk and _sort(c) == sort)
+    return tuple(found for c in alike if (found := c.profile.get("likelihoods")))
+
+
+def doubtful(outing: Outing) -> list[int]:
+    """Numbers of clips that ask, or disagree with most of their like: they are worth a second look."""
+    sorts: dict[Sort, list[Clip]] = {}
+    for clip in _judged(outing):
+        if (sort := _sort(clip)) is not None:
+            sorts.setdefault(sort, []).append(clip)
+    found = []
+    for alike in sorts.values():
+        usual = Counter(c.profile.get("kind") for c in alike).most_common(1)[0][0]
+        found += [
+            c.pk for c in alike
+            if c.profile.get("confidence", 1.0) < ASK_BELOW or c.profile.get("kind") != usual
+        ]  # fmt: skip
+    return found
