@@ -78,8 +78,8 @@ def run(cache: Path) -> None:
         answers = [a for found in pool.map(_answers, by_way.values()) for a in found]
     mistagged = {k.name for k in MISTAGGED}
     for title, ways in (
-        ("as cameras tag", set(by_way) - mistagged),
-        ("tag of HDR missing or wrong", mistagged),
+        ("tags as cameras write them", set(by_way) - mistagged),
+        ("tags missing or wrong", mistagged),
     ):
         print(f"Kind of profile, {title}:")
         for label in ("nothing known", "camera known", *CARDS):

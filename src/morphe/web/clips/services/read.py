@@ -34,6 +34,7 @@ __all__ = ["choose_profile", "look_again", "read_again", "read_and_keep"]
 
 logger = logging.getLogger(__name__)
 MOST_TAGS = 60
+ENOUGH = 6  # other clips: more of them hardly say more
 # What reading a clip finds; all else about it may be changing meanwhile.
 FOUND = (
     "state", "problem", "profile_choice", "info", "profile", "readings", "rungs", "proposal", "proposals",
@@ -87,7 +88,7 @@ def look_again(outing: Outing) -> None:
 
 def _known(hints: Hints) -> str:
     """What was known when a clip was judged, in short: it is judged anew when this has changed."""
-    return " ".join([str(len(hints.others)), *(key for key, _ in hints.named)])
+    return " ".join([str(min(len(hints.others), ENOUGH)), *(key for key, _ in hints.named)])
 
 
 def _read(clip: Clip) -> Reading:
