@@ -172,8 +172,8 @@ def _by_the_picture(evidence: Evidence, kind: Kind, kinds: Mapping[Kind, float])
         colours = "muted colours" if median_chroma(pixels) < MUTED else "full colours"
         ends = f"almost no pixel below {dark:.0f} %, almost none above {bright:.0f} %"
         yield f"{ends}, {colours}: looks like {LOOKS[kind]}"
-    rival = max((k for k in kinds if k is not kind), key=lambda k: kinds[k])
-    if kinds[rival] > RIVAL:
-        yield f"could also be {rival.word} ({kinds[rival]:.0%})"
+    rivals = sorted((k for k in kinds if k is not kind and kinds[k] > RIVAL), key=lambda k: -kinds[k])
+    if rivals:
+        yield f"could also be {' or '.join(f'{k.word} ({kinds[k]:.0%})' for k in rivals)}"
     if tag not in ("unspecified", *GLARE) and kind is not Kind.STANDARD:
         yield f"the tag says {tag}, which cameras also write for {kind.word}"
