@@ -20,7 +20,7 @@ from morphe.core.signal.profiles import PROFILES, Kind
 
 __all__ = ["ASK_BELOW", "ProfileVerdict", "guess_profile"]
 
-ASK_BELOW = 0.95  # confidence; nothing above it was wrong in the bench
+ASK_BELOW = 0.95  # confidence; set on the bench's clips, and on other pictures some above it are wrong
 
 SURE = 0.98  # at most, of HDR: a picture alone does not show it
 BORNE_OUT = 0.8  # probability from which a tag of HDR is not called into question, or is overruled
