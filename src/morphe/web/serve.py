@@ -15,6 +15,8 @@ from types import FrameType
 MANAGE = [sys.executable, "-m", "morphe.web.manage"]
 RESTART_S = 1.0
 RESCUE_S = "5"
+# The signal by which each process ends at once; the worker first ends the piece of work it has begun.
+END = {"web": signal.SIGINT, "worker": signal.SIGINT, "rescue": signal.SIGTERM}
 
 
 def _prepare() -> None:
@@ -27,7 +29,7 @@ def _prepare() -> None:
     )
     for label, command in steps:
         print(f"  {label} …", flush=True)
-        subprocess.run(command, check=True)
+        subprocess.run(command, check=True, process_group=0)
 
 
 def _commands(host: str, port: str) -> dict[str, list[str]]:
@@ -55,22 +57,30 @@ def _announce(host: str, port: str) -> None:
     print(f"Morphe does not answer at {address}; see the messages above.", flush=True)
 
 
+def _start(command: list[str]) -> subprocess.Popen[bytes]:
+    """In a process group of its own, which Ctrl-C in the terminal does not reach: ending is done in order."""
+    return subprocess.Popen(command, process_group=0)
+
+
 def main() -> int:
     """Run until interrupted; a process that dies is started again."""
     os.environ.setdefault("DJANGO_SETTINGS_MODULE", "morphe.web.settings.base")
     host, port = os.environ.get("MORPHE_HOST", "127.0.0.1"), os.environ.get("MORPHE_PORT", "8100")
     print("Preparing Morphe:", flush=True)
-    _prepare()
+    try:
+        _prepare()
+    except KeyboardInterrupt:
+        return 0
     ending = False
 
     def end(signum: int, frame: FrameType | None) -> None:
         nonlocal ending
         ending = True
 
-    signal.signal(signal.SIGINT, end)
-    signal.signal(signal.SIGTERM, end)
+    for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
+        signal.signal(number, end)
     commands = _commands(host, port)
-    running = {name: subprocess.Popen(command) for name, command in commands.items()}
+    running = {name: _start(command) for name, command in commands.items()}
     threading.Thread(target=_announce, args=(host, port), daemon=True).start()
     while not ending:
         time.sleep(0.3)
@@ -78,9 +88,10 @@ def main() -> int:
             if process.poll() is not None and not ending:
                 print(f"The {name} process ended ({process.returncode}); starting it again.", flush=True)
                 time.sleep(RESTART_S)
-                running[name] = subprocess.Popen(commands[name])
-    for process in running.values():
-        process.send_signal(signal.SIGINT if process.args[-1] == "--quiet" else signal.SIGTERM)
+                if not ending:
+                    running[name] = _start(commands[name])
+    for name, process in running.items():
+        process.send_signal(END[name])
     for process in running.values():
         try:
             process.wait(10)
