@@ -19,7 +19,8 @@ from morphe.core.signal.transfer import decode_bt709
 from morphe.core.standins.cameras import Exposure, film, record, truth
 from morphe.core.standins.demo import render_scene
 
-WIDTH, FRAMES = 640, 10
+FOLDER = os.environ.get("MORPHE_BENCH_PHOTOS", "")  # of photographs to use instead; see photographs.py
+WIDTH, FRAMES = 640, 4 if FOLDER else 10
 DEMO = Path(morphe.__file__).parent / "web" / "demo"
 
 
@@ -80,8 +81,8 @@ MISTAGGED = _mistagged()
 
 def _photographs() -> dict[str, Path]:
     """Photographs of the two packages, or those of the folder that MORPHE_BENCH_PHOTOS names."""
-    if folder := os.environ.get("MORPHE_BENCH_PHOTOS"):
-        return {p.stem: p for p in sorted(Path(folder).iterdir()) if p.suffix.lower() in (".png", ".jpg")}
+    if FOLDER:
+        return {p.stem: p for p in sorted(Path(FOLDER).iterdir()) if p.suffix.lower() in (".png", ".jpg")}
     import skimage
     import sklearn
 
@@ -128,7 +129,7 @@ def subjects() -> dict[str, Callable[[int], np.ndarray]]:
         "jetty-tan": _scene_frames("jetty-tan", 0.5, 1.0),
         "jetty-deep": _scene_frames("jetty-deep", 2.0, 1.0),
     }
-    return photos if os.environ.get("MORPHE_BENCH_PHOTOS") else {**photos, **scenes}
+    return photos if FOLDER else {**photos, **scenes}
 
 
 @dataclass(frozen=True)

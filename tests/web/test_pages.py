@@ -31,6 +31,8 @@ def test_given_a_clip_on_its_way_when_each_stage_is_passed_then_the_next_one_is_
     Clip.objects.update(state=Clip.State.READING)
     reading = told()
     Clip.objects.update(state=Clip.State.READY)
+    asked = told()
+    Clip.objects.update(profile_choice="log-lifted")
     waiting = told()
     accept_all(clip)
     decided = told()
@@ -38,13 +40,14 @@ def test_given_a_clip_on_its_way_when_each_stage_is_passed_then_the_next_one_is_
     delivered = told()
 
     assert reading == ("Look at the clips", [1, 0, 0, 0])
+    assert asked == ("Say how it was filmed", [1, 1, 0, 0])
     assert waiting == ("Correct marsh.mp4", [1, 1, 0, 0])
     assert decided == ("Hand over", [1, 1, 1, 0])
     assert delivered == ("Read the logbook", [1, 1, 1, 1])
 
 
 def test_given_a_clip_with_nothing_to_propose_when_counted_then_it_waits_for_no_decision(outing, clip):
-    Clip.objects.update(proposals=0)
+    Clip.objects.update(proposals=0, profile_choice="log-lifted")
 
     assert standing(outing).next_label == "Hand over"
 

@@ -35,7 +35,7 @@ def evidence(key="log-mild", transfer="bt709", bits=8, gain=1.0):
 
 @pytest.mark.parametrize("key", ["flat-a", "log-mild", "log-lifted"])
 def test_given_a_name_for_the_profile_when_judged_then_it_weighs_in_and_is_quoted(key):
-    named = guess_profile(evidence(key), hints=Hints(named=((key, f"the slate says {key}"),)))
+    named = guess_profile(evidence(key), hints=Hints(said=((key, f"the slate says {key}"),)))
 
     assert named.name == key
     assert f"the slate says {key}" in named.evidence
@@ -51,7 +51,7 @@ def test_given_a_camera_when_judged_then_profiles_it_does_not_have_are_not_taken
 
 
 def test_given_a_camera_with_a_punchy_profile_when_judged_then_it_is_a_candidate_there_alone():
-    hints = Hints(camera="Cuttle", has=("vivid-a",), named=(("vivid-a", "the slate says so"),))
+    hints = Hints(camera="Cuttle", has=("vivid-a",), said=(("vivid-a", "the slate says so"),))
 
     assert guess_profile(evidence("vivid-a"), hints=hints).name == "vivid-a"
     assert guess_profile(evidence("vivid-a")).name != "vivid-a"
@@ -108,7 +108,7 @@ def test_given_a_word_on_the_clip_when_judged_then_others_of_its_card_do_not_wei
     standard = {"std-709": 1.0, "flat-a": 1e-3}
 
     with_others, without = (
-        guess_profile(evidence("flat-a"), hints=Hints(named=named, others=others))
+        guess_profile(evidence("flat-a"), hints=Hints(said=named, others=others))
         for others in ((standard,) * 5, ())
     )
 
@@ -149,5 +149,5 @@ def test_given_ones_own_profile_as_the_word_when_judged_then_it_is_taken_with_it
 
 
 def test_given_a_profile_nobody_knows_when_named_then_the_known_ones_are_listed():
-    with pytest.raises(UnknownName, match="known are: auto, std-709"):
+    with pytest.raises(UnknownName, match="known are: auto, log, std-709"):
         guess_profile(evidence(), chosen="film")

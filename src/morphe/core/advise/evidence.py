@@ -14,7 +14,7 @@ from morphe.core.grade.grade import Grade, evaluate
 from morphe.core.signal.arrays import Encoded, Float, Linear
 from morphe.core.signal.profiles import PROFILES
 
-__all__ = ["Evidence", "bright_end", "evidence_of"]
+__all__ = ["Evidence", "bright_end", "evidence_of", "evidence_of_pictures"]
 
 WORKING_WIDTH = 256
 
@@ -43,7 +43,12 @@ class Evidence:
 
 def evidence_of(info: SignalInfo, frames: Sequence[JudgingFrame]) -> Evidence:
     """Reduce judging frames to the working size."""
-    return Evidence(info=info, frames=tuple(_reduced(f.encoded) for f in frames))
+    return evidence_of_pictures(info, [f.encoded for f in frames])
+
+
+def evidence_of_pictures(info: SignalInfo, pictures: Sequence[Encoded]) -> Evidence:
+    """Reduce the encoded pictures (H, W, 3) of a clip to the working size."""
+    return Evidence(info=info, frames=tuple(_reduced(p) for p in pictures))
 
 
 def _reduced(encoded: Encoded) -> Encoded:

@@ -39,6 +39,9 @@ SAMPLE = 800  # pixels by which pictures are compared
 HYPOTHESES = 48  # likeliest pairs of profile and exposure that are compared
 LEAVE_ALONE = 2.0  # spoiling good footage weighs this much more than leaving a fault
 FAR_LESS = 4.0  # times: a kind this much less likely than another is not named
+# A picture says less of its profile than the sum of all that is read off it: it counts with this power.
+TRUST = 0.7
+TINY = 1e-200
 NEVER = -1.0  # stops over: flat and log footage keeps its lights, whatever its exposure
 
 
@@ -56,6 +59,7 @@ class Explained:
     """The explanation taken, the probabilities of all kinds, and how well each profile explains the picture.
 
     `likelihoods` are relative to the best of them, before any prior: other clips of the camera use them.
+    They count as much as a picture is to be trusted.
     """
 
     best: Explanation
@@ -143,19 +147,28 @@ def explain(pixels: Encoded, prior: Mapping[str, float]) -> Explained:
     """Weigh all profiles of a prior, at every exposure, for encoded pixels (n, 3)."""
     candidates = _candidates(prior)
     view = _view(pixels)
-    weight = _weights(candidates, view)
-    masses: dict[str, float] = {}
-    for candidate, mass in zip(candidates, weight.sum(axis=1), strict=True):
-        masses[candidate.convert.profile] = masses.get(candidate.convert.profile, 0.0) + float(mass)
-    likelihoods = {key: mass / prior[key] for key, mass in masses.items()}
-    best = max(likelihoods.values())
-    likelihoods = {key: value / best for key, value in likelihoods.items()}
+    weight, likelihoods = _tempered(candidates, _weights(candidates, view), prior)
     kinds = kinds_of(likelihoods, prior)
     return Explained(
         best=_least_harm(candidates, _of_likely_kinds(candidates, weight, kinds), view.sample),
         kinds=kinds,
         likelihoods=likelihoods,
     )
+
+
+def _tempered(
+    candidates: Sequence[_Candidate], weight: Float, prior: Mapping[str, float]
+) -> tuple[Float, dict[str, float]]:
+    """Weights and likelihoods of profiles to the power of TRUST; within a profile nothing changes."""
+    keys = [c.convert.profile for c in candidates]
+    masses = dict.fromkeys(keys, 0.0)
+    for key, mass in zip(keys, weight.sum(axis=1), strict=True):
+        masses[key] += float(mass)
+    plain = {key: max(mass / prior[key], TINY) for key, mass in masses.items()}
+    best = max(plain.values())
+    likelihoods = {key: float((value / best) ** TRUST) for key, value in plain.items()}
+    gain = np.array([likelihoods[key] / plain[key] for key in keys])
+    return np.asarray(weight * gain[:, None]), likelihoods
 
 
 def kinds_of(likelihoods: Mapping[str, float], prior: Mapping[str, float]) -> dict[Kind, float]:

@@ -9,7 +9,9 @@ from morphe.core.grade.convert import Convert, convert_of
 from morphe.core.signal.own_profile import OwnProfile
 from morphe.core.signal.profiles import PROFILES, Kind, Profile
 
-__all__ = ["FilmedAs", "Hints", "filmed_as_curve", "filmed_as_own", "filmed_as_table"]
+__all__ = ["SOME_LOG", "FilmedAs", "Hints", "filmed_as_curve", "filmed_as_own", "filmed_as_table"]
+
+SOME_LOG = "log"  # a person's word where they know that it is log, but not which: the picture tells the curve
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -45,11 +47,18 @@ def filmed_as_curve(key: str) -> FilmedAs:
 class Hints:
     """What makes some profiles likelier: the camera's own, those somebody named, and what other clips say.
 
-    `named` maps a profile key to the sentence that names it, such as "the slate says log". `others` holds,
-    for every other clip of the same camera and folder, how well each profile explains it (its likelihoods).
+    `said` and `planned` pair a profile key with the sentence that names it: a person's word on the clip or
+    its like ("the slate says log"), or a plan made before. `others` holds, for every other clip of the same
+    camera and folder, how well each profile explains it (its likelihoods).
     """
 
     camera: str = ""
     has: tuple[str, ...] = ()
-    named: tuple[tuple[str, str], ...] = ()
+    said: tuple[tuple[str, str], ...] = ()
+    planned: tuple[tuple[str, str], ...] = ()
     others: tuple[Mapping[str, float], ...] = ()
+
+    @property
+    def named(self) -> tuple[tuple[str, str], ...]:
+        """All profiles that somebody named, each with the sentence that does."""
+        return self.said + self.planned

@@ -9,7 +9,7 @@ import numpy as np
 
 from morphe.core.advise.evidence import Evidence
 from morphe.core.advise.explain import Explained, Explanation, explain, exposure_under, kinds_of
-from morphe.core.advise.filmed_as import FilmedAs, Hints, filmed_as_curve
+from morphe.core.advise.filmed_as import SOME_LOG, FilmedAs, Hints, filmed_as_curve
 from morphe.core.advise.naturalness import median_chroma
 from morphe.core.advise.prior import FITTED, prior_of
 from morphe.core.errors import UnknownName
@@ -20,9 +20,8 @@ from morphe.core.signal.profiles import PROFILES, Kind
 
 __all__ = ["ASK_BELOW", "ProfileVerdict", "guess_profile"]
 
-ASK_BELOW = 0.95  # confidence; set on the bench's clips, and on other pictures some above it are wrong
+ASK_BELOW = 0.98  # confidence
 
-SURE = 0.98  # at most, of HDR: a picture alone does not show it
 BORNE_OUT = 0.8  # probability from which a tag of HDR is not called into question, or is overruled
 RIVAL = 0.2
 HDR = (Kind.HLG, Kind.PQ)
@@ -50,6 +49,7 @@ class ProfileVerdict:
     convert: Convert
     stops: float | None = None
     likelihoods: Mapping[str, float] = field(default_factory=dict)  # of all profiles, by the picture alone
+    kinds: Mapping[Kind, float] = field(default_factory=dict)  # probabilities, where the picture was judged
 
     def as_json(self) -> dict[str, object]:
         return {
@@ -63,7 +63,7 @@ class ProfileVerdict:
 def guess_profile(
     evidence: Evidence, *, chosen: str | FilmedAs = "auto", hints: Hints | None = None
 ) -> ProfileVerdict:
-    """Decide the profile of a clip; `chosen` is the person's word, a profile key or "auto".
+    """Decide the profile of a clip; `chosen` is the person's word, a profile key, SOME_LOG or "auto".
 
     Raises
     ------
@@ -72,9 +72,13 @@ def guess_profile(
     """
     if isinstance(chosen, FilmedAs):
         return _said(chosen, evidence)
+    if chosen == SOME_LOG:
+        return _said_log(evidence, hints)
     if chosen not in ("auto", ""):
         if chosen not in PROFILES:
-            raise UnknownName(f"There is no profile {chosen!r}; known are: auto, {', '.join(PROFILES)}.")
+            raise UnknownName(
+                f"There is no profile {chosen!r}; known are: auto, {SOME_LOG}, {', '.join(PROFILES)}."
+            )
         return _said(filmed_as_curve(chosen), evidence)
     return _judged(evidence, hints)
 
@@ -95,6 +99,27 @@ def _said(chosen: FilmedAs, evidence: Evidence) -> ProfileVerdict:
     )
 
 
+def _said_log(evidence: Evidence, hints: Hints | None) -> ProfileVerdict:
+    """Log by the person's word; which curve is judged by the picture."""
+    prior = prior_of(evidence.info, hints)
+    logs = {k: w for k, w in prior.items() if k == FITTED or PROFILES.get(k).kind is Kind.LOG}
+    found = explain(evidence.pixels, logs)
+    name = found.best.convert.profile
+    return ProfileVerdict(
+        name=name,
+        label=_label(name),
+        kind=Kind.LOG,
+        confidence=1.0,
+        evidence=("you said log", f"of the log curves, {_label(name)} fits best"),
+        convert=found.best.convert,
+        stops=found.best.stops,
+    )
+
+
+def _label(name: str) -> str:
+    return "a fitted curve" if name == FITTED else PROFILES.get(name).label
+
+
 def _neutral_if_standard(name: str, evidence: Evidence) -> Convert:
     """Ordinary video needs no conversion, unless its primaries are wider than BT.709."""
     tagged_wrongly = evidence.info.transfer in GLARE  # then the primaries are not to be trusted either
@@ -106,29 +131,29 @@ def _neutral_if_standard(name: str, evidence: Evidence) -> Convert:
 
 def _judged(evidence: Evidence, hints: Hints | None) -> ProfileVerdict:
     found = explain(evidence.pixels, prior_of(evidence.info, hints))
-    if hints and hints.others and not hints.named:
-        found = _no_surer_than_alone(found, prior_of(evidence.info, replace(hints, others=())))
-    best = _unless_tagged(evidence.info, found)
-    name, kinds = best.convert.profile, found.kinds
+    best, kinds = _unless_tagged(evidence.info, found), found.kinds
+    name = best.convert.profile
     said = [*_by_the_tag(evidence, best.kind, kinds), *_by_the_picture(evidence, best.kind, kinds)]
     if hints:
         said += _by_hints(hints, name)
     return ProfileVerdict(
         name=name,
-        label="the fitted curve" if name == FITTED else PROFILES.get(name).label,
+        label=_label(name),
         kind=best.kind,
-        confidence=min(kinds[best.kind], SURE if best.kind in HDR else 1.0),
+        confidence=min(kinds[best.kind], _alone(evidence.info, found, hints)[best.kind]),
         evidence=tuple(said),
         convert=_neutral_if_standard(name, evidence) if name == "std-709" else best.convert,
         stops=None if best.kind in HDR else best.stops,
         likelihoods=found.likelihoods,
+        kinds=kinds,
     )
 
 
-def _no_surer_than_alone(found: Explained, prior: Mapping[str, float]) -> Explained:
-    """Other clips may change the answer, but what every one of them leaves open is still asked."""
-    alone = kinds_of(found.likelihoods, prior)
-    return replace(found, kinds={kind: min(p, alone[kind]) for kind, p in found.kinds.items()})
+def _alone(info: SignalInfo, found: Explained, hints: Hints | None) -> Mapping[Kind, float]:
+    """Probabilities without other clips: they may change an answer, but not make it surer."""
+    if hints is None or not hints.others or hints.named:
+        return found.kinds
+    return kinds_of(found.likelihoods, prior_of(info, replace(hints, others=())))
 
 
 def _unless_tagged(info: SignalInfo, found: Explained) -> Explanation:

@@ -18,5 +18,7 @@ urlpatterns = [
     path("space/", views.space, name="clips-space"),
     path("<int:clip_id>/group/", views.group, name="clip-group"),
     path("<int:clip_id>/filmed-by/", views.filmed_by, name="clip-filmed-by"),
+    path("<int:clip_id>/as/<str:key>.jpg", views.filmed_as_picture, name="clip-as"),
+    path("<int:clip_id>/filmed-as/", views.filmed_as, name="clip-filmed-as"),
     path("<int:clip_id>/remove/", views.remove, name="clip-remove"),
 ]

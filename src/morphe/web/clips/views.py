@@ -7,8 +7,9 @@ from datetime import UTC, datetime
 from django.contrib import messages
 from django.core.paginator import Paginator
 from django.db.models import F
-from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
+from django.views.decorators.cache import cache_control
 from django.views.decorators.http import require_POST, require_safe
 from django_htmx.http import trigger_client_event
 
@@ -20,6 +21,8 @@ from morphe.web.clips.models import Clip
 from morphe.web.clips.services.bring_in import bring_in_upload
 from morphe.web.clips.services.cards import card_of, lights_of
 from morphe.web.clips.services.grouping import group_anew, move_to, would_fit
+from morphe.web.clips.services.questions import picture_as, question_of
+from morphe.web.clips.services.read import choose_profile
 from morphe.web.clips.services.remove import remove_clip
 from morphe.web.clips.services.room import room
 from morphe.web.clips.services.space import SPACES, choose_space, space_of
@@ -48,6 +51,7 @@ def listing(request: HttpRequest) -> HttpResponse:
         "lights": lights_of(cards),
         "groups": list(outing.light_groups.all()),
         "imports": imports,
+        "question": question_of(outing),
         "busy": any(c.clip.is_busy for c in cards) or any(i.is_busy for i in imports),
         "cameras": list(Camera.objects.all()),
         "sources": [c.clip for c in cards if c.clip.is_ready],
@@ -149,6 +153,28 @@ def filmed_by(request: HttpRequest, clip_id: int) -> HttpResponse:
     clip.camera = Camera.objects.filter(pk=chosen).first() if chosen.isdigit() else None
     meet(clip)
     clip.save(update_fields=["camera", "planned", "take", "checks"])
+    return redirect("clips")
+
+
+@require_safe
+@cache_control(private=True, max_age=3600)
+def filmed_as_picture(request: HttpRequest, clip_id: int, key: str) -> HttpResponse:
+    """How a clip would look, had it been filmed in a profile."""
+    clip = get_object_or_404(Clip.objects.ready().prefetch_related("frames"), pk=clip_id)
+    try:
+        return HttpResponse(picture_as(clip, key), content_type="image/jpeg")
+    except (MorpheError, OSError) as error:
+        raise Http404(str(error)) from error
+
+
+@require_POST
+def filmed_as(request: HttpRequest, clip_id: int) -> HttpResponse:
+    """The answer to how a clip was filmed; others of its camera and folder follow in the worker."""
+    clip = get_object_or_404(Clip.objects.ready(), pk=clip_id)
+    try:
+        choose_profile(clip, request.POST.get("profile", "auto"))
+    except (MorpheError, OSError) as error:
+        messages.error(request, str(error))
     return redirect("clips")
 
 

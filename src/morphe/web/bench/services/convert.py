@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from morphe.core.advise.filmed_as import SOME_LOG
 from morphe.core.errors import ColourError
 from morphe.core.grade import recipe
 from morphe.core.grade.convert import HAND, Convert
@@ -20,6 +21,7 @@ from morphe.web.library.models import KeptProfile
 
 __all__ = ["ConvertChoices", "choices_of", "draw_by_hand", "even_out", "render_as", "take_profile"]
 
+JUDGED = (("auto", "Let Morphe judge"), (SOME_LOG, "Log, curve judged"))
 # Codes of the camera, in percent, at which a curve by hand is set.
 HAND_CODES = (2.0, 15.0, 30.0, 50.0, 70.0, 95.0)
 
@@ -50,7 +52,11 @@ def choices_of(clip: Clip) -> ConvertChoices:
     step = _convert(versions.grade_of(clip))
     kind = clip.profile.get("kind")
     return ConvertChoices(
-        profiles=(("auto", "Let Morphe judge"), *((p.key, p.label) for p in PROFILES.values())),
+        profiles=(
+            ("auto", "Let Morphe judge"),
+            (SOME_LOG, "Log, curve judged"),
+            *((p.key, p.label) for p in PROFILES.values()),
+        ),
         own=tuple((k.key, k.name) for k in KeptProfile.objects.all()),
         chosen=clip.profile_choice,
         is_hlg=kind == "hlg" and step.profile == "hlg",

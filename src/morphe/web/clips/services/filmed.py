@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from morphe.core.advise.filmed_as import FilmedAs, Hints, filmed_as_own, filmed_as_table
+from morphe.core.advise.filmed_as import SOME_LOG, FilmedAs, Hints, filmed_as_own, filmed_as_table
+from morphe.core.advise.prior import FITTED
 from morphe.core.errors import UnknownName
 from morphe.core.plan.slate import parse_note
 from morphe.core.signal.profiles import PROFILES, Kind
@@ -13,6 +14,7 @@ from morphe.web.library.models import KeptProfile
 __all__ = ["OWN", "chosen_profile", "hints_for", "remember", "remembered"]
 
 OWN = "own-"
+LOGS = (*(p.key for p in PROFILES.values() if p.kind is Kind.LOG), FITTED)
 
 
 def chosen_profile(key: str) -> str | FilmedAs:
@@ -52,17 +54,20 @@ def remembered(clip: Clip) -> ProfileMemory | None:
 
 def hints_for(clip: Clip) -> Hints:
     """What makes some profiles likelier for a clip, with who says so."""
-    named: list[tuple[str, str]] = []
     kit = clip.camera.described if clip.camera else None
     has = tuple(kit.profiles) if kit else ()
-    said = remembered(clip)
-    if said is not None and said.key in PROFILES:
-        named.append((said.key, f"you said {said.label} of this camera's clips before"))
+    said: list[tuple[str, str]] = []
+    before = remembered(clip)
+    if before is not None:
+        meant = LOGS if before.key == SOME_LOG else (before.key,) if before.key in PROFILES else ()
+        said += [(key, f"you said {before.label} of this camera's clips before") for key in meant]
     kind = parse_note(clip.take.note).kind if clip.take else None
-    named += [(k, f"the slate says {Kind(kind).word}") for k in has if kind and PROFILES.get(k).kind == kind]
+    said += [(k, f"the slate says {Kind(kind).word}") for k in has if kind and PROFILES.get(k).kind == kind]
     settings = (clip.planned.settings or {}) if clip.planned else {}
-    planned = settings.get("profile")
+    key = settings.get("profile")
     # A file of other bits than planned was filmed otherwise in more than those.
-    if planned in PROFILES and not kind and settings.get("bit_depth") == clip.info.get("bit_depth"):
-        named.append((planned, f"{PROFILES.get(planned).label} was planned"))
-    return Hints(camera=str(clip.camera or ""), has=has, named=tuple(named), others=others_of(clip))
+    as_planned = key in PROFILES and not kind and settings.get("bit_depth") == clip.info.get("bit_depth")
+    planned = ((key, f"{PROFILES.get(key).label} was planned"),) if as_planned else ()
+    return Hints(
+        camera=str(clip.camera or ""), has=has, said=tuple(said), planned=planned, others=others_of(clip)
+    )

@@ -11,7 +11,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from morphe.core.advise.advice import Rung
-from morphe.core.advise.filmed_as import Hints
+from morphe.core.advise.filmed_as import SOME_LOG, Hints
 from morphe.core.errors import MorpheError
 from morphe.core.footage.probe import probe
 from morphe.core.grade import recipe
@@ -118,7 +118,7 @@ def choose_profile(clip: Clip, key: str) -> None:
         remember(clip, key, "")
     reading = _read(clip)
     _keep(clip, reading, first=False)
-    remember(clip, key, reading.advice.profile.label)
+    remember(clip, key, "log" if key == SOME_LOG else reading.advice.profile.label)
     follow_light(clip)
     group_anew(clip.outing)
     look_again_task(clip.outing_id)
@@ -155,6 +155,7 @@ def _keep(clip: Clip, reading: Reading, *, first: bool = True) -> None:
         **advice.profile.as_json(),
         "label": advice.profile.label,
         "likelihoods": {k: float(f"{v:.3g}") for k, v in advice.profile.likelihoods.items()},
+        "kinds": {k: round(p, 3) for k, p in advice.profile.kinds.items()},
         "known": _known(hints_for(clip)),
     }
     clip.readings = reading.before.as_json()

@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterable, Mapping
+from collections.abc import Mapping
+
+from django.db.models import QuerySet
 
 from morphe.core.advise.profile_guess import ASK_BELOW
 from morphe.web.clips.models import Clip
 from morphe.web.outings.models import Outing
 
-__all__ = ["doubtful", "others_of"]
+__all__ = ["doubtful", "in_doubt", "others_of"]
 
 FORMAT = ("codec", "bit_depth", "width", "height", "transfer")  # a camera keeps these within one profile
 Sort = tuple[object, ...]
@@ -22,9 +24,10 @@ def _sort(clip: Clip) -> Sort | None:
     return (clip.camera_id, clip.folder, *(clip.info.get(key) for key in FORMAT))
 
 
-def _judged(outing: Outing) -> Iterable[Clip]:
+def _judged(outing: Outing) -> QuerySet[Clip]:
     """Clips whose profile was judged by their picture, most of their columns left unread."""
-    return outing.clips.ready().filter(profile_choice="auto").only("camera", "folder", "info", "profile")
+    columns = ("outing", "camera", "folder", "info", "profile")
+    return outing.clips.ready().filter(profile_choice="auto").only(*columns)
 
 
 def others_of(clip: Clip) -> tuple[Mapping[str, float], ...]:
@@ -50,3 +53,14 @@ def doubtful(outing: Outing) -> list[int]:
             if c.profile.get("confidence", 1.0) < ASK_BELOW or c.profile.get("kind") != usual
         ]  # fmt: skip
     return found
+
+
+def in_doubt(outing: Outing) -> list[list[Clip]]:
+    """Clips that are asked about, in sorts that one answer is meant for; the least sure stands first."""
+    asked = _judged(outing).filter(
+        version__parent=None, profile__confidence__lt=ASK_BELOW, profile__has_key="kinds"
+    )
+    sorts: dict[Sort, list[Clip]] = {}
+    for clip in sorted(asked, key=lambda c: c.profile["confidence"]):
+        sorts.setdefault(_sort(clip) or (clip.pk,), []).append(clip)
+    return list(sorts.values())

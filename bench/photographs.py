@@ -1,0 +1,68 @@
+"""Photographs for the benches from packages of the distribution, in two sets that do not touch.
+
+`python -m bench.photographs` fetches the packages and unpacks `.cache/photographs/set` (on which rules may
+be tuned) and `.cache/photographs/held` (on which they are only reported). The environment variable
+MORPHE_BENCH_PHOTOS takes either folder. photographs.txt lists by content what was picked by eye: no
+drawings, cut-outs or pictures of screens.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import re
+import subprocess
+import sys
+from collections.abc import Iterator
+from pathlib import Path
+
+import cv2
+import numpy as np
+
+PACKAGES = ("mate-backgrounds", "gnome-backgrounds", "plasma-workspace-wallpapers", "gcompris-qt-data")
+PICKED = Path(__file__).with_suffix(".txt")
+WIDEST = 1600
+LONGEST = 4_000_000  # bytes of a picture inside a resource file
+
+
+def _fetch(folder: Path) -> None:
+    """Download and unpack the packages; nothing is installed."""
+    folder.mkdir(parents=True, exist_ok=True)
+    for package in PACKAGES:
+        if (folder / package).exists():
+            continue
+        subprocess.run(["apt-get", "download", "-q", package], cwd=folder, check=True)
+        archive = next(folder.glob(f"{package}_*.deb"))
+        subprocess.run(["dpkg-deb", "-x", archive.name, package], cwd=folder, check=True)
+        archive.unlink()
+
+
+def _pictures(folder: Path) -> Iterator[bytes]:
+    """Bytes that begin with a picture: files of their own, and pictures inside resource files."""
+    for path in sorted(p for p in folder.rglob("*") if p.is_file()):
+        if path.suffix in (".jpg", ".png", ".webp"):
+            yield path.read_bytes()
+        elif path.suffix == ".rcc":
+            data = path.read_bytes()
+            for found in re.finditer(rb"\xff\xd8\xff|RIFF....WEBP", data, re.DOTALL):
+                yield data[found.start() : found.start() + LONGEST]
+
+
+def unpack(cache: Path) -> None:
+    """Fill the folders of both sets with PNG files."""
+    _fetch(cache / "packages")
+    sets = dict(line.split() for line in PICKED.read_text().splitlines() if line and line[0] != "#")
+    for data in _pictures(cache / "packages"):
+        key = hashlib.sha256(data).hexdigest()[:12]
+        if key not in sets:
+            continue
+        picture = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_COLOR)
+        height, width = picture.shape[:2]
+        if width > WIDEST:
+            size = (WIDEST, int(WIDEST * height / width))
+            picture = cv2.resize(picture, size, interpolation=cv2.INTER_AREA)
+        (cache / sets[key]).mkdir(exist_ok=True)
+        cv2.imwrite(str(cache / sets[key] / f"{key}.png"), picture)
+
+
+if __name__ == "__main__":
+    unpack(Path(sys.argv[1] if len(sys.argv) > 1 else ".cache/photographs"))

@@ -1,0 +1,103 @@
+"""What Morphe asks of the clips: how they were filmed, where picture, tags and plan leave it open."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+import numpy as np
+
+from morphe.core.advise.advice import advise
+from morphe.core.advise.evidence import evidence_of_pictures
+from morphe.core.advise.filmed_as import SOME_LOG
+from morphe.core.errors import UnknownName
+from morphe.core.footage.probe import probe
+from morphe.core.handover.preview import graded_still, jpeg
+from morphe.core.signal.profiles import PROFILES, Kind
+from morphe.web.clips.models import Clip, JudgingFrame
+from morphe.web.clips.services.filmed import chosen_profile
+from morphe.web.clips.services.storage import load_picture
+from morphe.web.clips.services.together import in_doubt
+from morphe.web.outings.models import Outing
+
+__all__ = ["Answer", "Question", "picture_as", "question_of"]
+
+LEAST_ANSWERS, MOST_ANSWERS = 2, 4
+POSSIBLE = 0.02  # a kind less likely than this is hardly ever offered
+USUAL = {
+    Kind.STANDARD: "std-709",
+    Kind.FLAT: "flat-a",
+    Kind.LOG: SOME_LOG,
+    Kind.HLG: "hlg",
+    Kind.PQ: "pq",
+}
+PICTURE_STEP = 3  # judging frames are 960 px wide
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Answer:
+    """One way the clips may have been filmed."""
+
+    key: str
+    label: str
+    percent: int  # how likely
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Question:
+    """Clips of one sort that are in doubt: `clip` stands for them in pictures, `more` questions follow."""
+
+    clip: Clip
+    frame: JudgingFrame
+    count: int
+    answers: tuple[Answer, ...]
+    more: int
+
+
+def question_of(outing: Outing) -> Question | None:
+    """What to ask next: the question whose answer settles most clips."""
+    sorts = in_doubt(outing)
+    if not sorts:
+        return None
+    clips = max(sorts, key=len)
+    clip = Clip.objects.select_related("camera").prefetch_related("frames").get(pk=clips[0].pk)
+    if clip.poster is None:
+        return None
+    return Question(
+        clip=clip, frame=clip.poster, count=len(clips), answers=_answers(clip), more=len(sorts) - 1
+    )
+
+
+def _answers(clip: Clip) -> tuple[Answer, ...]:
+    """Kinds that come into question, likeliest first; the camera's own profile stands for its kind."""
+    kit = clip.camera.described if clip.camera else None
+    has = kit.profiles if kit else ()
+    kinds = sorted(clip.profile.get("kinds", {}).items(), key=lambda item: -item[1])
+    return tuple(
+        Answer(key=_key(Kind(kind), has), label=Kind(kind).word, percent=round(100 * p))
+        for rank, (kind, p) in enumerate(kinds[:MOST_ANSWERS])
+        if p >= POSSIBLE or rank < LEAST_ANSWERS
+    )
+
+
+def _key(kind: Kind, has: Iterable[str]) -> str:
+    own = [key for key in has if key in PROFILES and PROFILES.get(key).kind is kind]
+    return own[0] if len(own) == 1 else USUAL[kind]
+
+
+def picture_as(clip: Clip, key: str) -> bytes:
+    """The clip's poster as a JPEG, corrected as if it had been filmed in a profile.
+
+    Raises
+    ------
+    UnknownName
+        If there is no such profile, or no picture of the clip any more.
+    """
+    frames = list(clip.frames.all())
+    if not frames:
+        raise UnknownName("This clip is being read anew; reload the page.")
+    info = probe(clip.path)
+    evidence = evidence_of_pictures(info, [load_picture(f.picture.path) for f in frames])
+    grade = advise(evidence, profile=chosen_profile(key)).grade
+    small = load_picture(frames[len(frames) // 2].picture.path)[::PICTURE_STEP, ::PICTURE_STEP]
+    return jpeg(graded_still(np.ascontiguousarray(small), grade))
