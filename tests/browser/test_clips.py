@@ -150,3 +150,23 @@ def test_given_the_lab_on_a_phone_when_the_box_is_moved_by_keys_then_it_is_fitte
 
     expect(phone.get_by_text(re.compile("Fits within 0.0"))).to_be_visible()
     assert phone.evaluate("document.documentElement.scrollWidth") == 390
+
+
+def test_given_a_clip_in_doubt_when_an_answer_is_picked_by_keys_then_it_is_no_longer_asked_about(
+    page, address
+):
+    page.goto(f"{address}/clips/")
+    question = page.locator("#question")
+    action = question.get_attribute("action")
+    first = question.locator(".answer").first
+    said = first.locator("strong").inner_text().lower()
+    expect(first.locator("img")).to_have_js_property("complete", True)
+    assert first.locator("img").evaluate("image => image.naturalWidth") > 100
+
+    first.focus()
+    page.keyboard.press("Enter")
+
+    expect(page.locator(f"#question[action='{action}']")).to_have_count(0)
+    card = page.locator(f"[data-clip='{action.split('/')[2]}']")
+    expect(card.locator(".filmed strong")).to_have_text(said)
+    expect(card.locator(".filmed a")).to_have_count(0)

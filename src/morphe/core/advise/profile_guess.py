@@ -23,7 +23,7 @@ __all__ = ["ASK_BELOW", "ProfileVerdict", "guess_profile"]
 ASK_BELOW = 0.98  # confidence
 
 BORNE_OUT = 0.8  # probability from which a tag of HDR is not called into question, or is overruled
-RIVAL = 0.2
+RIVAL = 0.05  # a kind less likely than this is not named
 HDR = (Kind.HLG, Kind.PQ)
 GLARE = {"hlg": 0.87, "pq": 0.66}  # about a stop and a quarter above reference white (75 and 58 %)
 GLARING_SHARE = 0.15
