@@ -22,7 +22,7 @@ from morphe.core.footage.probe import probe
 from morphe.core.signal.profiles import PROFILES
 from morphe.core.standins.kits import KITS
 
-CARD, LONG_CARD = 4, 12
+CARD = 4
 
 
 def _cards(count: int) -> dict[str, list[slice]]:
@@ -31,7 +31,6 @@ def _cards(count: int) -> dict[str, list[slice]]:
     return {
         "four of one place": [slice(at, at + CARD) for at in range(0, count, CARD)],
         "four of four places": [slice(at, apart * CARD, apart) for at in range(apart)],
-        "twelve": [slice(at, at + LONG_CARD) for at in range(0, count, LONG_CARD)],
     }
 
 

@@ -21,6 +21,8 @@ from morphe.core.signal.profiles import PROFILES, Kind
 __all__ = ["ASK_BELOW", "ProfileVerdict", "guess_profile"]
 
 ASK_BELOW = 0.98  # confidence
+# At most, where nothing but the picture would have footage converted: a picture never proves a curve.
+BY_PICTURE_ALONE = 0.97
 
 BORNE_OUT = 0.8  # probability from which a tag of HDR is not called into question, or is overruled
 RIVAL = 0.05  # a kind less likely than this is not named
@@ -140,13 +142,23 @@ def _judged(evidence: Evidence, hints: Hints | None) -> ProfileVerdict:
         name=name,
         label=_label(name),
         kind=best.kind,
-        confidence=min(kinds[best.kind], _alone(evidence.info, found, hints)[best.kind]),
+        confidence=min(
+            kinds[best.kind],
+            _alone(evidence.info, found, hints)[best.kind],
+            1.0 if _is_borne_out(best.kind, evidence.info, hints) else BY_PICTURE_ALONE,
+        ),
         evidence=tuple(said),
         convert=_neutral_if_standard(name, evidence) if name == "std-709" else best.convert,
         stops=None if best.kind in HDR else best.stops,
         likelihoods=found.likelihoods,
         kinds=kinds,
     )
+
+
+def _is_borne_out(kind: Kind, info: SignalInfo, hints: Hints | None) -> bool:
+    """Whether more than the picture speaks for a kind: it is the usual one, tagged, said or planned."""
+    named = {PROFILES.get(key).kind for key, _ in hints.named if key in PROFILES} if hints else set()
+    return kind is Kind.STANDARD or kind == info.transfer or kind in named
 
 
 def _alone(info: SignalInfo, found: Explained, hints: Hints | None) -> Mapping[Kind, float]:
