@@ -179,3 +179,17 @@ def test_given_a_clip_when_removed_then_its_proxy_goes_too(playable, media):
     remove_clip(playable)
 
     assert list((media / "proxies").iterdir()) == []
+
+
+def test_given_a_page_opened_early_when_the_light_has_been_followed_then_its_chart_comes_by_itself(
+    client, clip
+):
+    address = f"/bench/{clip.pk}/over-time/"
+    early = client.get(f"/bench/{clip.pk}/").content.decode()
+    waiting = client.get(address).content.decode()
+
+    prepare_playing(clip.pk)
+    followed = client.get(address).content.decode()
+
+    assert f'hx-get="{address}"' in early and "is being followed" in waiting
+    assert "hx-get" not in followed and "The light holds steady" in followed

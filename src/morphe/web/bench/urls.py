@@ -8,6 +8,7 @@ urlpatterns = [
     path("", views.choose, name="bench"),
     path("<int:clip_id>/", views.show, name="bench-clip"),
     re_path(rf"^(?P<clip_id>\d+)/change/(?P<act>{ACTS})/$", views.change, name="bench-change"),
+    path("<int:clip_id>/over-time/", views.light_over_time, name="bench-over-time"),
     path("<int:clip_id>/still/", views.still, name="bench-still"),
     path("<int:clip_id>/tables/", views.tables, name="bench-tables"),
     path("<int:clip_id>/proxy.mp4", views.proxy, name="bench-proxy"),

@@ -92,6 +92,13 @@ def _choices(clip: Clip) -> dict[str, object]:
     return {"choices": choices_of(clip), "over_time": over_time(clip, versions.grade_of(clip))}
 
 
+@require_safe
+def light_over_time(request: HttpRequest, clip_id: int) -> HttpResponse:
+    """The chart of light over time; the page asks for it until the worker has followed the light."""
+    clip = _clip(clip_id)
+    return render(request, "bench/_over_time.html", {"clip": clip, **_choices(clip)})
+
+
 def _ladder(request: HttpRequest, clip: Clip, *, said: str = "") -> HttpResponse:
     if not request.htmx:
         return redirect("bench-clip", clip.pk)
