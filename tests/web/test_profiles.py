@@ -195,6 +195,20 @@ def test_given_a_word_on_one_clip_when_the_worker_looks_again_then_the_others_in
     assert before == {"log"} and after == {"flat"}
 
 
+def test_given_a_word_taken_back_when_the_worker_looks_again_then_clips_that_followed_it_are_judged_anew(
+    outing, card
+):
+    take_profile(card[0], "flat-a")
+    look_again(outing, card[0])
+    followed = {c.profile["known"] for c in outing.clips.exclude(pk=card[0].pk)}
+
+    take_profile(card[0], "auto")
+    look_again(outing, card[0])
+
+    assert followed == {"1 flat-a"}
+    assert {c.profile["known"] for c in outing.clips.all()} == {"2"}
+
+
 def test_given_a_clip_that_is_being_corrected_when_looked_at_again_then_it_is_left_alone(outing, card):
     keep(card[1], Grade.of(Exposure(stops=0.5)), "Exposure set to +0.5 stop")
     take_profile(card[0], "flat-a")

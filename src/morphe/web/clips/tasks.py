@@ -6,7 +6,6 @@ from morphe.web.clips.models import Clip
 from morphe.web.clips.services.card import run_import
 from morphe.web.clips.services.proxies import prepare_playing
 from morphe.web.clips.services.read import look_again, read_again, read_and_keep
-from morphe.web.outings.models import Outing
 
 __all__ = ["card_import_task", "look_again_task", "prepare_playing_task", "read_again_task", "read_clip_task"]
 
@@ -24,10 +23,11 @@ def read_again_task(clip_id: int) -> None:
 
 
 @db_task()
-def look_again_task(outing_id: int) -> None:
-    outing = Outing.objects.filter(pk=outing_id).first()
-    if outing is not None:
-        look_again(outing)
+def look_again_task(clip_id: int) -> None:
+    """After a word on a clip: others of its camera and folder follow."""
+    told = Clip.objects.filter(pk=clip_id).first()
+    if told is not None:
+        look_again(told.outing, told)
 
 
 @db_task(priority=-1)  # reading goes first

@@ -24,7 +24,7 @@ from morphe.web.clips.services.grouping import group_anew
 from morphe.web.clips.services.proxies import follow_light
 from morphe.web.clips.services.space import is_wide
 from morphe.web.clips.services.storage import picture_file
-from morphe.web.clips.services.together import doubtful
+from morphe.web.clips.services.together import doubtful, of_its_folder
 from morphe.web.logbook.services.record import record
 from morphe.web.outings.models import Outing
 from morphe.web.plan.services.meet import filmed_at, meet, meet_take, recognised_camera
@@ -76,9 +76,12 @@ def _go_on(clip: Clip) -> None:
     prepare_playing_task(clip.pk)
 
 
-def look_again(outing: Outing) -> None:
-    """Read clips whose profile is in doubt anew, if more is known by now; then group all by light."""
-    for clip_id in doubtful(outing):
+def look_again(outing: Outing, told: Clip | None = None) -> None:
+    """Read clips anew of which more is known by now, then group all by light.
+
+    Those are clips whose profile is in doubt, and all that a word on the clip `told` is remembered for.
+    """
+    for clip_id in dict.fromkeys(doubtful(outing) + (of_its_folder(told) if told else [])):
         clip = outing.clips.ready().filter(pk=clip_id, version__parent=None).first()
         if clip is not None and clip.profile.get("known") != _known(hints_for(clip)):
             read_again(clip)
@@ -109,7 +112,7 @@ def _read(clip: Clip) -> Reading:
 def choose_profile(clip: Clip, key: str) -> None:
     """Take the person's word on the profile, read the clip again under it, and remember it.
 
-    Others of its camera and folder that are in doubt follow in the worker.
+    Others of its camera and folder follow in the worker.
     """
     from morphe.web.clips.tasks import look_again_task
 
@@ -121,7 +124,7 @@ def choose_profile(clip: Clip, key: str) -> None:
     remember(clip, key, "log" if key == SOME_LOG else reading.advice.profile.label)
     follow_light(clip)
     group_anew(clip.outing)
-    look_again_task(clip.outing_id)
+    look_again_task(clip.pk)
 
 
 def read_again(clip: Clip) -> None:

@@ -11,7 +11,7 @@ from morphe.core.advise.profile_guess import ASK_BELOW
 from morphe.web.clips.models import Clip
 from morphe.web.outings.models import Outing
 
-__all__ = ["doubtful", "in_doubt", "others_of"]
+__all__ = ["doubtful", "in_doubt", "of_its_folder", "others_of"]
 
 FORMAT = ("codec", "bit_depth", "width", "height", "transfer")  # a camera keeps these within one profile
 Sort = tuple[object, ...]
@@ -53,6 +53,14 @@ def doubtful(outing: Outing) -> list[int]:
             if c.profile.get("confidence", 1.0) < ASK_BELOW or c.profile.get("kind") != usual
         ]  # fmt: skip
     return found
+
+
+def of_its_folder(clip: Clip) -> list[int]:
+    """Numbers of the clips that a word on this one is remembered for: those of its camera and folder."""
+    if not clip.camera_id and not clip.folder:
+        return []
+    alike = _judged(clip.outing).filter(camera=clip.camera_id, folder=clip.folder)
+    return list(alike.exclude(pk=clip.pk).values_list("pk", flat=True))
 
 
 def in_doubt(outing: Outing) -> list[list[Clip]]:
