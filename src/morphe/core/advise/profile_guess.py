@@ -17,6 +17,7 @@ from morphe.core.footage.info import SignalInfo
 from morphe.core.grade.steps import Convert
 from morphe.core.signal.primaries import Primaries
 from morphe.core.signal.profiles import PROFILES, Kind
+from morphe.core.signal.ycbcr import Matrix
 
 __all__ = ["ASK_BELOW", "ProfileVerdict", "guess_profile"]
 
@@ -89,14 +90,13 @@ def _said(chosen: FilmedAs, evidence: Evidence) -> ProfileVerdict:
     stops = None
     if chosen.profile and chosen.kind in (Kind.STANDARD, Kind.FLAT, Kind.LOG):
         stops = exposure_under(evidence.pixels, chosen.profile, chosen.convert)
-    convert = _neutral_if_standard("std-709", evidence) if chosen.key == "std-709" else chosen.convert
     return ProfileVerdict(
         name=chosen.key,
         label=chosen.label,
         kind=chosen.kind,
         confidence=1.0,
         evidence=("you said so",),
-        convert=convert,
+        convert=_fitted_to_the_file(chosen.convert, chosen.kind, evidence.info),
         stops=stops,
     )
 
@@ -122,13 +122,17 @@ def _label(name: str) -> str:
     return "a fitted curve" if name == FITTED else PROFILES.get(name).label
 
 
-def _neutral_if_standard(name: str, evidence: Evidence) -> Convert:
-    """Ordinary video needs no conversion, unless its primaries are wider than BT.709."""
-    tagged_wrongly = evidence.info.transfer in GLARE  # then the primaries are not to be trusted either
-    primaries = evidence.info.effective_primaries
-    if primaries in (Primaries.BT2020, Primaries.P3_D65) and not tagged_wrongly:
-        return Convert(profile=name, primaries=str(primaries))
-    return Convert(profile=name)
+def _fitted_to_the_file(convert: Convert, kind: Kind, info: SignalInfo) -> Convert:
+    """A conversion that heeds the file's primaries and matrix, as far as its tags are to be trusted."""
+    if convert.profile == "std-709" and info.transfer not in GLARE:
+        primaries = info.effective_primaries
+        wider = primaries in (Primaries.BT2020, Primaries.P3_D65)
+        return replace(convert, primaries=str(primaries)) if wider else convert
+    hdr, read_by = kind in HDR, info.effective_matrix
+    tags_are_wrong = kind != info.transfer and (hdr or info.transfer in GLARE)
+    if tags_are_wrong and hdr != (read_by is Matrix.BT2020):  # BT.2100 knows no other for HDR
+        return replace(convert, read_by=str(read_by))
+    return convert
 
 
 def _judged(evidence: Evidence, hints: Hints | None) -> ProfileVerdict:
@@ -148,7 +152,7 @@ def _judged(evidence: Evidence, hints: Hints | None) -> ProfileVerdict:
             1.0 if _is_borne_out(best.kind, evidence.info, hints) else BY_PICTURE_ALONE,
         ),
         evidence=tuple(said),
-        convert=_neutral_if_standard(name, evidence) if name == "std-709" else best.convert,
+        convert=_fitted_to_the_file(best.convert, best.kind, evidence.info),
         stops=None if best.kind in HDR else best.stops,
         likelihoods=found.likelihoods,
         kinds=kinds,

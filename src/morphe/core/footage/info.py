@@ -53,6 +53,8 @@ class SignalInfo:
     def effective_matrix(self) -> Matrix:
         if self.matrix is not Matrix.UNSPECIFIED:
             return self.matrix
+        if self.transfer in ("hlg", "pq") or self.primaries is Primaries.BT2020:
+            return Matrix.BT2020
         return Matrix.BT709 if self.height >= 720 else Matrix.BT601
 
     @property

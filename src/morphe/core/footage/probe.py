@@ -158,9 +158,12 @@ def _assumptions(height: int, tags: dict[str, object]) -> tuple[str, ...]:
     if tags["range"] is Range.UNSPECIFIED:
         said.append("range: narrow because the file does not say")
     if tags["matrix"] is Matrix.UNSPECIFIED:
-        said.append(
-            "matrix: bt709 because height >= 720" if height >= 720 else "matrix: bt601 because height < 720"
-        )
+        if tags["transfer"] in ("hlg", "pq") or tags["primaries"] is Primaries.BT2020:
+            said.append("matrix: bt2020 because the other tags are of BT.2020 or BT.2100")
+        elif height >= 720:
+            said.append("matrix: bt709 because height >= 720")
+        else:
+            said.append("matrix: bt601 because height < 720")
     if tags["primaries"] is Primaries.UNSPECIFIED:
         said.append("primaries: bt709 because the file does not say")
     if tags["transfer"] == "unspecified":

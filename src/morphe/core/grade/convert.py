@@ -21,6 +21,7 @@ from morphe.core.signal.point_curve import PointCurve
 from morphe.core.signal.primaries import LUMINANCE_709, Primaries, compress_gamut, rgb_to_rgb
 from morphe.core.signal.profiles import PROFILES, Kind
 from morphe.core.signal.transfer import decode_bt709, encode_bt1886
+from morphe.core.signal.ycbcr import LUMA_WEIGHTS, Matrix, rgb_to_ycbcr_matrix, ycbcr_to_rgb_matrix
 
 __all__ = ["Convert", "convert_of", "narrowed"]
 
@@ -30,6 +31,7 @@ MOST_HAND_POINTS = 16
 UNBOUNDED = 1e6  # light may stay as bright as it is; a later step rolls it in
 
 DISPLAY, SCENE = "display", "scene"
+READ_BY = tuple(str(m) for m in LUMA_WEIGHTS)
 
 
 @register_step
@@ -46,7 +48,8 @@ class Convert(Step):
     `primaries` overrides the profile's own; `matrix` is a 3x3, row by row, on the light that results;
     `chroma` widens colours that a fitted curve left muted. `rendering` tells whether HLG arrives as a
     display shows it, anchored at reference white (BT.2390 and BT.2408), or as light of the scene. `wide`
-    keeps the light in BT.2020 primaries until it is encoded.
+    keeps the light in BT.2020 primaries until it is encoded. `read_by` names the matrix by which the codes
+    were read into R'G'B', where tags were missing or wrong: the profile's own would have been right.
     """
 
     key: ClassVar[str] = "convert"
@@ -64,6 +67,7 @@ class Convert(Step):
     chroma: float = 1.0
     rendering: str = DISPLAY
     wide: bool = False
+    read_by: str = ""
 
     def __post_init__(self) -> None:
         Step.__post_init__(self)
@@ -72,6 +76,8 @@ class Convert(Step):
             raise ColourError(f"There are no primaries {self.primaries!r}.")
         if self.matrix is not None and (len(self.matrix) != 9 or not np.isfinite(self.matrix).all()):
             raise ColourError("A colour matrix has nine numbers.")
+        if self.read_by and self.read_by not in READ_BY:
+            raise ColourError(f"There is no matrix {self.read_by!r}; known are {', '.join(READ_BY)}.")
         if self.rendering not in (DISPLAY, SCENE):
             raise ColourError(f"HDR is rendered as {DISPLAY} or {SCENE}, not as {self.rendering!r}.")
 
@@ -109,6 +115,9 @@ class Convert(Step):
 
     def apply(self, picture: Encoded) -> Linear:
         """Camera-encoded to scene-linear BT.709, or BT.2020 if it is to stay wide."""
+        if self.read_by:
+            right = Matrix.BT2020 if self.profile in ("hlg", "pq") else Matrix.BT709
+            picture = np.asarray(picture @ _read_anew(self.read_by, right).T, np.float32)
         if self._is_rendered:
             nits = (hlg_to_display if self.profile == "hlg" else pq_to_display)(picture)
             linear = decode_bt709(encode_bt1886(nits_to_sdr_display(nits))).astype(np.float32)
@@ -146,6 +155,12 @@ def narrowed(wide: Linear) -> Linear:
 
 def _inside_gamut(linear: Linear) -> Linear:
     return compress_gamut(linear, threshold=0.85, peak=UNBOUNDED)
+
+
+@lru_cache(maxsize=4)
+def _read_anew(read_by: str, right: Matrix) -> Float:
+    """The 3x3 from R'G'B' read by one matrix to R'G'B' read by the right one."""
+    return ycbcr_to_rgb_matrix(right) @ rgb_to_ycbcr_matrix(Matrix(read_by))
 
 
 @lru_cache(maxsize=64)

@@ -12,7 +12,7 @@ from morphe.core.grade.steps import STEPS, Step
 
 __all__ = ["SCHEMA", "from_json", "from_text", "step_from_json", "step_to_json", "to_json", "to_text"]
 
-SCHEMA = 2  # 2: HLG says how it is rendered
+SCHEMA = 3  # 2: HLG says how it is rendered; 3: HDR without tags says by which matrix it was read
 FORMAT = "morphe-recipe"
 MAX_BYTES = 1_000_000
 
