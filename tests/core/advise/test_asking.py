@@ -85,3 +85,14 @@ def test_given_any_clip_when_judged_then_the_kinds_add_up_and_the_answer_is_no_s
     assert verdict.confidence <= verdict.kinds[verdict.kind] + 1e-9
     rivals = [k for k, p in verdict.kinds.items() if k is not verdict.kind and p > 0.05]
     assert all(any(k.word in s for s in verdict.evidence) for k in rivals)
+
+
+def test_given_a_camera_that_films_hdr_when_a_file_of_eight_bits_is_tagged_so_then_only_a_word_upholds_it():
+    camera, ordinary = Hints(camera="Fern", has=("std-709", "hlg")), evidence("std-709", transfer="hlg")
+    said = Hints(camera="Fern", has=("std-709", "hlg"), said=(("hlg", "you said HLG before"),))
+
+    assert guess_profile(ordinary, hints=camera).kind is Kind.STANDARD
+    shares = [prior_of(ordinary.info, h)["hlg"] for h in (camera, Hints(), said)]
+    assert shares == sorted(shares) and shares[0] < shares[1] < shares[2]
+    ten = evidence("hlg", transfer="bt709", bits=10).info
+    assert prior_of(ten, camera)["hlg"] > prior_of(ten)["hlg"]

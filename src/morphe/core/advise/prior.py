@@ -20,13 +20,13 @@ FITTED = "fitted"  # curves between the known ones
 MUTED = {"flat-a": 0.12, "log-mild": 0.10, "log-lifted": 0.10, "log-wide": 0.10, FITTED: 0.08}
 USUAL = {8: {"std-709": 0.75} | MUTED, 10: {"std-709": 0.30} | MUTED}
 # HDR that lost its tags; eight bits hardly ever hold any.
-LOST_TAGS = {8: {"hlg": 0.004, "pq": 0.001}, 10: {"hlg": 0.04, "pq": 0.02}}
+LOST_TAGS = {8: {"hlg": 0.004, "pq": 0.001}, 10: {"hlg": 0.06, "pq": 0.03}}
 UNSAID = 5.0  # times likelier where no curve is tagged at all
 WRONG_TAG = {8: 0.6, 10: 0.04}  # share of files tagged HLG or PQ that are something else
 HDR = ("hlg", "pq")
 WIDE = (*HDR, "log-wide")
 RARE = {"vivid-a": 0.10}  # considered only where the camera is known to have it
-NOT_OF_THE_CAMERA = 0.02  # a profile that a known camera does not list
+NOT_OF_THE_CAMERA = 0.02  # a profile that a known camera does not list, or not in these bits
 FILMS_HDR = 3.0  # times likelier where the camera is known to film HDR
 # A profile that a person named after filming, and one that was planned. A word can also be meant for other
 # clips: at 400, one in fifteen clips still asks, and four of five wrong words are noticed.
@@ -41,15 +41,19 @@ def prior_of(info: SignalInfo, hints: Hints | None = None) -> dict[str, float]:
     prior = _by_the_file(info)
     if hints is None:
         return prior
-    known = set(hints.has) | {key for key, _ in hints.named}
-    prior |= {key: weight for key, weight in RARE.items() if key in known}
+    prior |= {key: weight for key, weight in RARE.items() if key in {*hints.has, *dict(hints.named)}}
     for key in prior:
-        if hints.has and key not in known:
-            prior[key] *= NOT_OF_THE_CAMERA
-        elif hints.has and key in HDR:
-            prior[key] *= FILMS_HDR
-        prior[key] *= _by_name(key, hints)
+        prior[key] *= _by_the_camera(key, info, hints) * _by_name(key, hints)
     return prior if hints.named else _with_others(prior, hints.others)
+
+
+def _by_the_camera(key: str, info: SignalInfo, hints: Hints) -> float:
+    """How much likelier a profile is by what the camera has; cameras film HDR in ten bits."""
+    if not hints.has or key in dict(hints.named):
+        return 1.0
+    if key not in hints.has or (key in HDR and info.bit_depth == 8):
+        return NOT_OF_THE_CAMERA
+    return FILMS_HDR if key in HDR else 1.0
 
 
 def _by_name(key: str, hints: Hints) -> float:
