@@ -60,8 +60,9 @@ def question_of(outing: Outing) -> Question | None:
     if not sorts:
         return None
     clips = max(sorts, key=len)
-    clip = Clip.objects.select_related("camera").prefetch_related("frames").get(pk=clips[0].pk)
-    if clip.poster is None:
+    shown = Clip.objects.select_related("camera").prefetch_related("frames")
+    clip = shown.filter(pk=clips[0].pk).first()
+    if clip is None or clip.poster is None:  # removed, or read anew, at this moment
         return None
     return Question(
         clip=clip, frame=clip.poster, count=len(clips), answers=_answers(clip), more=len(sorts) - 1
