@@ -84,7 +84,9 @@ def add(first, end):
             state="ready",
             info={"width": 1920, "height": 1080, "rotation": 0, "fps": 25, "variable_rate": False,
                   "bit_depth": 8, "duration_s": 4.0, "frames": 100},
-            profile={"name": "std-709", "kind": "standard", "confidence": 0.9, "evidence": []})
+            profile={"name": "std-709", "kind": "standard", "confidence": 0.9, "evidence": [],
+                     "kinds": {"standard": 0.9, "flat": 0.06, "log": 0.04},
+                     "likelihoods": {"std-709": 1.0, "flat-a": 0.06, "log-mild": 0.04}})
         clip.version = GradeVersion.objects.create(clip=clip, grade={"layers": []}, change="Brought in")
         clip.save()
         JudgingFrame.objects.create(clip=clip, number=0, role="first", time_s=0.3)

@@ -61,7 +61,7 @@ def question_of(outing: Outing) -> Question | None:
         return None
     clips = max(sorts, key=len)
     shown = Clip.objects.select_related("camera").prefetch_related("frames")
-    clip = shown.filter(pk=clips[0].pk).first()
+    clip = shown.filter(pk=clips[0]).first()
     if clip is None or clip.poster is None:  # removed, or read anew, at this moment
         return None
     return Question(

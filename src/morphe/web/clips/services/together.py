@@ -11,17 +11,21 @@ from morphe.core.advise.profile_guess import ASK_BELOW
 from morphe.web.clips.models import Clip
 from morphe.web.outings.models import Outing
 
-__all__ = ["doubtful", "in_doubt", "of_its_folder", "others_of"]
+__all__ = ["asked_about", "doubtful", "in_doubt", "of_its_folder", "others_of"]
 
 FORMAT = ("codec", "bit_depth", "width", "height", "transfer")  # a camera keeps these within one profile
 Sort = tuple[object, ...]
 
 
-def _sort(clip: Clip) -> Sort | None:
+def _sort(camera_id: int | None, folder: str, info: Mapping[str, object]) -> Sort | None:
     """What clips have in common that may be judged together; None where nothing ties a clip to others."""
-    if not clip.camera_id and not clip.folder:
+    if not camera_id and not folder:
         return None
-    return (clip.camera_id, clip.folder, *(clip.info.get(key) for key in FORMAT))
+    return (camera_id, folder, *(info.get(key) for key in FORMAT))
+
+
+def _sort_of(clip: Clip) -> Sort | None:
+    return _sort(clip.camera_id, clip.folder, clip.info)
 
 
 def _judged(outing: Outing) -> QuerySet[Clip]:
@@ -32,10 +36,10 @@ def _judged(outing: Outing) -> QuerySet[Clip]:
 
 def others_of(clip: Clip) -> tuple[Mapping[str, float], ...]:
     """How well each profile explains the other clips of this one's camera, folder and format."""
-    sort = _sort(clip)
+    sort = _sort_of(clip)
     if sort is None:
         return ()
-    alike = (c for c in _judged(clip.outing) if c.pk != clip.pk and _sort(c) == sort)
+    alike = (c for c in _judged(clip.outing) if c.pk != clip.pk and _sort_of(c) == sort)
     return tuple(found for c in alike if (found := c.profile.get("likelihoods")))
 
 
@@ -43,7 +47,7 @@ def doubtful(outing: Outing) -> list[int]:
     """Numbers of clips that ask, or disagree with most of their like: they are worth a second look."""
     sorts: dict[Sort, list[Clip]] = {}
     for clip in _judged(outing):
-        if (sort := _sort(clip)) is not None:
+        if (sort := _sort_of(clip)) is not None:
             sorts.setdefault(sort, []).append(clip)
     found = []
     for alike in sorts.values():
@@ -63,12 +67,17 @@ def of_its_folder(clip: Clip) -> list[int]:
     return list(alike.exclude(pk=clip.pk).values_list("pk", flat=True))
 
 
-def in_doubt(outing: Outing) -> list[list[Clip]]:
-    """Clips that are asked about, in sorts that one answer is meant for; the least sure stands first."""
-    asked = _judged(outing).filter(
+def asked_about(outing: Outing) -> QuerySet[Clip]:
+    """Clips that nothing has been decided for and whose profile is in doubt."""
+    return _judged(outing).filter(
         version__parent=None, profile__confidence__lt=ASK_BELOW, profile__has_key="kinds"
     )
-    sorts: dict[Sort, list[Clip]] = {}
-    for clip in sorted(asked, key=lambda c: c.profile["confidence"]):
-        sorts.setdefault(_sort(clip) or (clip.pk,), []).append(clip)
+
+
+def in_doubt(outing: Outing) -> list[list[int]]:
+    """Numbers of clips that are asked about, in sorts that one answer is meant for; the least sure first."""
+    asked = asked_about(outing).order_by("profile__confidence", "pk")
+    sorts: dict[Sort, list[int]] = {}
+    for number, camera_id, folder, info in asked.values_list("pk", "camera_id", "folder", "info"):
+        sorts.setdefault(_sort(camera_id, folder, info) or (number,), []).append(number)
     return list(sorts.values())

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from django.urls import reverse
 from django.utils import timezone
 
-from morphe.web.clips.services.together import in_doubt
+from morphe.web.clips.services.together import asked_about
 from morphe.web.handover.models import HandOver
 from morphe.web.outings.models import Outing
 
@@ -66,7 +66,7 @@ def standing(outing: Outing) -> Standing:
         step = ("Bring in clips", reverse("clips"), "Nothing has been brought in yet.")
     elif read < total:
         step = ("Look at the clips", reverse("clips"), f"{total - read} clips are still being read.")
-    elif asked := sum(len(alike) for alike in in_doubt(outing)):
+    elif asked := asked_about(outing).count():
         word = "clip leaves" if asked == 1 else "clips leave"
         step = ("Say how it was filmed", reverse("clips"), f"{asked} {word} open what the camera was set to.")
     elif first := clips.undecided().first():
