@@ -15,7 +15,8 @@ def bring_in(page: Page, address: str, file: Path) -> None:
     """Upload a clip and wait until it has been read."""
     page.goto(f"{address}/clips/")
     page.get_by_label("Clips to bring in").set_input_files(str(file))
-    expect(page.locator(".arrival", has_text=file.name)).to_be_visible()
+    # a small clip may have arrived before its row was looked for
+    expect(page.locator(".arrival, [data-clip-state]", has_text=file.name).first).to_be_visible()
     card = page.locator("[data-clip-state=ready]", has_text=file.name)
     expect(card.first).to_be_visible(timeout=60_000)
 

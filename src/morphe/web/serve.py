@@ -13,6 +13,7 @@ import urllib.request
 from types import FrameType
 
 MANAGE = [sys.executable, "-m", "morphe.web.manage"]
+ENDING = (signal.SIGINT, signal.SIGTERM, signal.SIGHUP)
 RESTART_S = 1.0
 RESCUE_S = "5"
 # The signal by which each process ends at once; the worker first ends the piece of work it has begun.
@@ -67,6 +68,8 @@ def main() -> int:
     os.environ.setdefault("DJANGO_SETTINGS_MODULE", "morphe.web.settings.base")
     host, port = os.environ.get("MORPHE_HOST", "127.0.0.1"), os.environ.get("MORPHE_PORT", "8100")
     print("Preparing Morphe:", flush=True)
+    for number in ENDING:
+        signal.signal(number, signal.default_int_handler)
     try:
         _prepare()
     except KeyboardInterrupt:
@@ -77,7 +80,7 @@ def main() -> int:
         nonlocal ending
         ending = True
 
-    for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
+    for number in ENDING:
         signal.signal(number, end)
     commands = _commands(host, port)
     running = {name: _start(command) for name, command in commands.items()}
