@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import os
 import signal
-import socket
 import subprocess
 import sys
 import time
@@ -19,6 +18,7 @@ from morphe.core.signal.profiles import PROFILES
 from morphe.core.standins.cameras import Exposure, film, record
 from morphe.core.standins.demo import render_scene
 from tests.footage import scene
+from tests.serving import environment_of, free_port
 
 CHROMIUM = os.environ.get("CHROMIUM", "/usr/bin/chromium")
 ARGUMENTS = [
@@ -28,22 +28,11 @@ ARGUMENTS = [
 expect.set_options(timeout=20_000)
 
 
-def _free_port() -> int:
-    with socket.socket() as free:
-        free.bind(("127.0.0.1", 0))
-        return int(free.getsockname()[1])
-
-
 @pytest.fixture(scope="session")
 def address(tmp_path_factory):
     """The address of a Morphe started as a person starts it, with the demo outing."""
-    port = _free_port()
-    environment = {
-        **os.environ,
-        "MORPHE_HOME": str(tmp_path_factory.mktemp("home")),
-        "MORPHE_PORT": str(port),
-        "DJANGO_SETTINGS_MODULE": "morphe.web.settings.base",
-    }
+    port = free_port()
+    environment = environment_of(tmp_path_factory.mktemp("home"), port)
     served = subprocess.Popen([sys.executable, "-m", "morphe.web.serve"], env=environment)
     try:
         for _ in range(240):

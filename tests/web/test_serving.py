@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import os
 import signal
-import socket
 import subprocess
 import sys
 import time
@@ -14,11 +13,7 @@ from pathlib import Path
 
 import pytest
 
-
-def _free_port() -> int:
-    with socket.socket() as free:
-        free.bind(("127.0.0.1", 0))
-        return int(free.getsockname()[1])
+from tests.serving import environment_of, free_port
 
 
 def _answers(port: int) -> bool:
@@ -45,13 +40,8 @@ def _still_alive(home: Path) -> list[str]:
 def test_given_morphe_in_a_terminal_when_interrupted_then_everything_ends_without_a_traceback(
     tmp_path, wait_until_ready
 ):
-    port, home, printed = _free_port(), tmp_path / "home", tmp_path / "printed"
-    environment = {
-        **os.environ,
-        "MORPHE_HOME": str(home),
-        "MORPHE_PORT": str(port),
-        "DJANGO_SETTINGS_MODULE": "morphe.web.settings.base",
-    }
+    port, home, printed = free_port(), tmp_path / "home", tmp_path / "printed"
+    environment = environment_of(home, port)
     with printed.open("wb") as output:
         served = subprocess.Popen(
             [sys.executable, "-m", "morphe.web.serve"],
