@@ -15,6 +15,7 @@ from functools import lru_cache
 
 import numpy as np
 
+from morphe.core.advise.evidence import Evidence
 from morphe.core.advise.naturalness import (
     CLIPPED,
     bright_likelihood,
@@ -25,6 +26,7 @@ from morphe.core.advise.naturalness import (
     tone_percentiles,
 )
 from morphe.core.advise.prior import FITTED
+from morphe.core.advise.resemblance import resemblance
 from morphe.core.grade.steps import Convert
 from morphe.core.measure.readings import oklab_of
 from morphe.core.signal.arrays import Encoded, Float
@@ -39,8 +41,8 @@ SAMPLE = 800  # pixels by which pictures are compared
 HYPOTHESES = 48  # likeliest pairs of profile and exposure that are compared
 LEAVE_ALONE = 2.0  # spoiling good footage weighs this much more than leaving a fault
 FAR_LESS = 4.0  # times: a kind this much less likely than another is not named
-# A picture says less of its profile than the sum of all that is read off it: it counts with this power.
-TRUST = 0.7
+# A picture says less of its profile than the sum of all that is read off it: each part counts with a power.
+TRUST, TRUST_IN_RESEMBLANCE = 0.5, 0.7
 TINY = 1e-200
 NEVER = -1.0  # stops over: flat and log footage keeps its lights, whatever its exposure
 
@@ -143,11 +145,12 @@ def _exposure_prior() -> Float:
     return np.log(metered + off)
 
 
-def explain(pixels: Encoded, prior: Mapping[str, float]) -> Explained:
-    """Weigh all profiles of a prior, at every exposure, for encoded pixels (n, 3)."""
+def explain(evidence: Evidence, prior: Mapping[str, float]) -> Explained:
+    """Weigh all profiles of a prior, at every exposure, for the pictures of a clip."""
+    pixels = evidence.pixels
     candidates = _candidates(prior)
     view = _view(pixels)
-    weight, likelihoods = _tempered(candidates, _weights(candidates, view), prior)
+    weight, likelihoods = _tempered(candidates, _weights(candidates, view), prior, resemblance(evidence))
     kinds = kinds_of(likelihoods, prior)
     return Explained(
         best=_least_harm(candidates, _of_likely_kinds(candidates, weight, kinds), view.sample),
@@ -157,16 +160,20 @@ def explain(pixels: Encoded, prior: Mapping[str, float]) -> Explained:
 
 
 def _tempered(
-    candidates: Sequence[_Candidate], weight: Float, prior: Mapping[str, float]
+    candidates: Sequence[_Candidate],
+    weight: Float,
+    prior: Mapping[str, float],
+    resembled: Mapping[str, float],
 ) -> tuple[Float, dict[str, float]]:
-    """Weights and likelihoods of profiles to the power of TRUST; within a profile nothing changes."""
+    """Weights and likelihoods of profiles as far as they are trusted; within a profile nothing changes."""
     keys = [c.convert.profile for c in candidates]
     masses = dict.fromkeys(keys, 0.0)
     for key, mass in zip(keys, weight.sum(axis=1), strict=True):
         masses[key] += float(mass)
     plain = {key: max(mass / prior[key], TINY) for key, mass in masses.items()}
-    best = max(plain.values())
-    likelihoods = {key: float((value / best) ** TRUST) for key, value in plain.items()}
+    trusted = {k: value**TRUST * resembled[k] ** TRUST_IN_RESEMBLANCE for k, value in plain.items()}
+    best = max(trusted.values())
+    likelihoods = {key: float(value / best) for key, value in trusted.items()}
     gain = np.array([likelihoods[key] / plain[key] for key in keys])
     return np.asarray(weight * gain[:, None]), likelihoods
 

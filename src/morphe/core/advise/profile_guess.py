@@ -105,7 +105,7 @@ def _said_log(evidence: Evidence, hints: Hints | None) -> ProfileVerdict:
     """Log by the person's word; which curve is judged by the picture."""
     prior = prior_of(evidence.info, hints)
     logs = {k: w for k, w in prior.items() if k == FITTED or PROFILES.get(k).kind is Kind.LOG}
-    found = explain(evidence.pixels, logs)
+    found = explain(evidence, logs)
     name = found.best.convert.profile
     return ProfileVerdict(
         name=name,
@@ -136,7 +136,7 @@ def _fitted_to_the_file(convert: Convert, kind: Kind, info: SignalInfo) -> Conve
 
 
 def _judged(evidence: Evidence, hints: Hints | None) -> ProfileVerdict:
-    found = explain(evidence.pixels, prior_of(evidence.info, hints))
+    found = explain(evidence, prior_of(evidence.info, hints))
     best, kinds = _unless_tagged(evidence.info, found), found.kinds
     name = best.convert.profile
     said = [*_by_the_tag(evidence, best.kind, kinds), *_by_the_picture(evidence, best.kind, kinds)]

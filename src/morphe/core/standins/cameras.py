@@ -16,10 +16,10 @@ from morphe.core.footage.yuv import frame_codes
 from morphe.core.signal.arrays import Encoded, Linear
 from morphe.core.signal.light import light_rgb
 from morphe.core.signal.primaries import LUMINANCE_709, Primaries, rgb_to_rgb
-from morphe.core.signal.profiles import PROFILES, Kind
+from morphe.core.signal.profiles import PROFILES, Kind, Profile
 from morphe.core.signal.ycbcr import Matrix
 
-__all__ = ["Exposure", "film", "record", "truth"]
+__all__ = ["Exposure", "film", "film_in", "record", "truth"]
 
 HDR = (Kind.HLG, Kind.PQ)
 
@@ -72,7 +72,11 @@ def truth(linear: Linear) -> Encoded:
 
 def film(linear: Linear, exposure: Exposure, generator: np.random.Generator) -> Encoded:
     """Turn scene-linear BT.709 (H, W, 3) into the encoded picture the camera writes, noise included."""
-    profile = PROFILES.get(exposure.profile)
+    return film_in(PROFILES.get(exposure.profile), linear, exposure, generator)
+
+
+def film_in(profile: Profile, linear: Linear, exposure: Exposure, generator: np.random.Generator) -> Encoded:
+    """As `film`, in any profile: `exposure.profile` is not looked at."""
     cast = light_rgb(exposure.warm_mired, exposure.green_duv)
     cast = cast / (cast @ LUMINANCE_709)
     light = linear * np.asarray(cast * 2.0**exposure.exposure_stops, np.float32)
