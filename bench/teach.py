@@ -64,18 +64,23 @@ def _any_log(generator: np.random.Generator) -> CameraLog:
 def _scene(part: np.ndarray, generator: np.random.Generator) -> np.ndarray:
     """Light of a part of a photograph, with contrast, colour, lights and haze as they may be."""
     light = decode_bt709(part).astype(np.float32)
-    if generator.random() < 0.5:
-        light = light ** np.float32(np.exp(generator.normal(0, 0.08)))
-    if generator.random() < 0.5:
+    if generator.random() < 0.6:
+        light = light ** np.float32(np.exp(generator.normal(0, 0.15)))
+    if generator.random() < 0.6:
         grey = (light @ LUMA)[..., None]
-        light = np.maximum(grey + (light - grey) * np.float32(np.exp(generator.normal(0, 0.15))), 0)
+        light = np.maximum(grey + (light - grey) * np.float32(np.exp(generator.normal(-0.1, 0.3))), 0)
     if generator.random() < 0.4:  # lights beyond the photograph's white
         start = generator.uniform(0.6, 0.9)
         above = np.clip((light.max(axis=-1, keepdims=True) - start) / (1 - start), 0, 1)
         light = light * (1 + np.float32(generator.uniform(0.5, 4)) * above**2)
-    if generator.random() < 0.3:
-        light = np.maximum(light + np.float32(generator.normal(0, 0.004)), 0)
-    return light
+    return light if generator.random() < 0.5 else _hazy(light, generator)
+
+
+def _hazy(light: np.ndarray, generator: np.random.Generator) -> np.ndarray:
+    """Light through air: a veil of the colour of the sky, mostly thin."""
+    veil = np.float32(generator.exponential(0.06))
+    sky = np.float32(np.quantile(light, 0.9)) * np.exp(generator.normal((-0.1, 0.0, 0.1), 0.1))
+    return np.asarray((light + veil * sky) / (1 + veil), np.float32)
 
 
 def _exposure(generator: np.random.Generator) -> Exposure:

@@ -42,7 +42,7 @@ HYPOTHESES = 48  # likeliest pairs of profile and exposure that are compared
 LEAVE_ALONE = 2.0  # spoiling good footage weighs this much more than leaving a fault
 FAR_LESS = 4.0  # times: a kind this much less likely than another is not named
 # A picture says less of its profile than the sum of all that is read off it: each part counts with a power.
-TRUST, TRUST_IN_RESEMBLANCE = 0.5, 0.7
+TRUST, TRUST_IN_RESEMBLANCE = 0.5, 0.85
 TINY = 1e-200
 NEVER = -1.0  # stops over: flat and log footage keeps its lights, whatever its exposure
 
