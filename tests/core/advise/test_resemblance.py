@@ -85,3 +85,10 @@ def test_given_what_it_resembles_when_the_profile_is_judged_then_that_is_among_i
         likelihoods = guess_profile(filmed(subjects[0], key)).likelihoods
 
         assert likelihoods[key] > 0.3
+
+
+@pytest.mark.parametrize("key", ["std-709", "log-lifted"])
+def test_given_a_picture_judged_by_its_codes_when_explained_then_what_they_resemble_is_said(subjects, key):
+    said = [sentence for sentence in guess_profile(filmed(subjects[2], key)).evidence if "spread" in sentence]
+
+    assert len(said) == 1 and {"std-709": "ordinary video", "log-lifted": "log"}[key] in said[0]

@@ -2,9 +2,10 @@
 
 Every candidate profile is inverted; the explanation gains by dark codes that sit at the candidate's own
 black, loses by codes its camera could not have written, and is weighed by how natural the resulting
-picture would be at any exposure. Curves in between the known ones are candidates too, with less weight.
-Taken is not the likeliest explanation but the one whose picture lies nearest to those of all the others,
-each counted by its probability: where two profiles cannot be told apart, the harm of a wrong guess is small.
+picture would be at any exposure, and by how much the codes resemble what was learned of the profile.
+Curves in between the known ones are candidates too, with less weight. Taken is not the likeliest
+explanation but the one whose picture lies nearest to those of all the others, each counted by its
+probability: where two profiles cannot be told apart, the harm of a wrong guess is small.
 """
 
 from __future__ import annotations
@@ -61,12 +62,13 @@ class Explained:
     """The explanation taken, the probabilities of all kinds, and how well each profile explains the picture.
 
     `likelihoods` are relative to the best of them, before any prior: other clips of the camera use them.
-    They count as much as a picture is to be trusted.
+    They count as much as a picture is to be trusted. `alike` is the kind whose codes are spread most alike.
     """
 
     best: Explanation
     kinds: dict[Kind, float]
     likelihoods: dict[str, float]
+    alike: Kind
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -150,12 +152,14 @@ def explain(evidence: Evidence, prior: Mapping[str, float]) -> Explained:
     pixels = evidence.pixels
     candidates = _candidates(prior)
     view = _view(pixels)
-    weight, likelihoods = _tempered(candidates, _weights(candidates, view), prior, resemblance(evidence))
+    resembled = resemblance(evidence)
+    weight, likelihoods = _tempered(candidates, _weights(candidates, view), prior, resembled)
     kinds = kinds_of(likelihoods, prior)
     return Explained(
         best=_least_harm(candidates, _of_likely_kinds(candidates, weight, kinds), view.sample),
         kinds=kinds,
         likelihoods=likelihoods,
+        alike=_kind_of(max(resembled, key=resembled.__getitem__)),
     )
 
 
@@ -182,9 +186,13 @@ def kinds_of(likelihoods: Mapping[str, float], prior: Mapping[str, float]) -> di
     """Probabilities of all kinds, from how well each profile explains a picture and its prior."""
     kinds = dict.fromkeys(Kind, 0.0)
     for key, likelihood in likelihoods.items():
-        kinds[Kind.LOG if key == FITTED else PROFILES.get(key).kind] += likelihood * prior[key]
+        kinds[_kind_of(key)] += likelihood * prior[key]
     total = sum(kinds.values())
     return {kind: mass / total for kind, mass in kinds.items()}
+
+
+def _kind_of(key: str) -> Kind:
+    return Kind.LOG if key == FITTED else PROFILES.get(key).kind
 
 
 def _of_likely_kinds(candidates: Sequence[_Candidate], weight: Float, kinds: Mapping[Kind, float]) -> Float:

@@ -139,7 +139,7 @@ def _judged(evidence: Evidence, hints: Hints | None) -> ProfileVerdict:
     found = explain(evidence, prior_of(evidence.info, hints))
     best, kinds = _unless_tagged(evidence.info, found), found.kinds
     name = best.convert.profile
-    said = [*_by_the_tag(evidence, best.kind, kinds), *_by_the_picture(evidence, best.kind, kinds)]
+    said = [*_by_the_tag(evidence, best.kind, kinds), *_by_the_picture(evidence, best.kind, found)]
     if hints:
         said += _by_hints(hints, name)
     return ProfileVerdict(
@@ -205,14 +205,16 @@ def _by_the_tag(evidence: Evidence, kind: Kind, kinds: Mapping[Kind, float]) -> 
         yield "but the picture does not quite bear that out: it may be tagged wrongly"
 
 
-def _by_the_picture(evidence: Evidence, kind: Kind, kinds: Mapping[Kind, float]) -> Iterator[str]:
-    tag, pixels = evidence.info.transfer, evidence.pixels
+def _by_the_picture(evidence: Evidence, kind: Kind, found: Explained) -> Iterator[str]:
+    tag, pixels, kinds = evidence.info.transfer, evidence.pixels, found.kinds
     if kind != tag:
         dark = float(np.percentile(pixels.min(axis=1), 0.2) * 100)
         bright = float(np.percentile(pixels.max(axis=1), 99.7) * 100)
         colours = "muted colours" if median_chroma(pixels) < MUTED else "full colours"
         ends = f"almost no pixel below {dark:.0f} %, almost none above {bright:.0f} %"
         yield f"{ends}, {colours}: looks like {LOOKS[kind]}"
+        more = "" if found.alike is kind else "more "
+        yield f"its tones and colours are spread {more}as in {LOOKS[found.alike]}"
     rivals = sorted((k for k in kinds if k is not kind and kinds[k] > RIVAL), key=lambda k: -kinds[k])
     if rivals:
         yield f"could also be {' or '.join(f'{k.word} ({kinds[k]:.0%})' for k in rivals)}"
