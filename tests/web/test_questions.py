@@ -53,6 +53,21 @@ def test_given_clips_in_doubt_when_listed_then_one_question_offers_what_they_may
     assert percents == sorted(percents, reverse=True) and sum(percents) <= 101
 
 
+def test_given_a_clear_picture_of_log_when_asked_then_it_is_said_but_never_quite_sure(
+    client, outing, tmp_path
+):
+    encode = PROFILES.get("log-lifted").encode
+    log = encode(PROFILES.get("std-709").decode(scene(192, 108))).astype(np.float32)
+    path = write_clip(tmp_path / "log.mp4", ClipSpec(size=(192, 108), frames=20), lambda i: log)
+    brought_in(outing, path, "cuttle-1.mp4")
+
+    asked = question_of(outing)
+
+    assert asked.likeliest == asked.answers[0].label == "log"
+    assert all(1 <= a.percent <= 99 for a in asked.answers)
+    assert "By the picture it is log" in client.get("/clips/").content.decode()
+
+
 def test_given_an_answer_when_looked_at_again_then_all_follow_and_nothing_more_is_asked(client, outing, card):
     asked = question_of(outing)
 

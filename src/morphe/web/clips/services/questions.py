@@ -24,6 +24,7 @@ __all__ = ["Answer", "Question", "picture_as", "question_of"]
 
 LEAST_ANSWERS, MOST_ANSWERS = 2, 4
 POSSIBLE = 0.02  # a kind less likely than this is hardly ever offered
+CLEAR = 90  # percent from which the picture is said to speak for the first answer
 USUAL = {
     Kind.STANDARD: "std-709",
     Kind.FLAT: "flat-a",
@@ -40,7 +41,7 @@ class Answer:
 
     key: str
     label: str
-    percent: int  # how likely
+    percent: int  # how likely, 1..99: a picture proves nothing
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -52,6 +53,11 @@ class Question:
     count: int
     answers: tuple[Answer, ...]
     more: int
+
+    @property
+    def likeliest(self) -> str:
+        """The answer that the picture speaks for clearly; "" where it leaves it open."""
+        return self.answers[0].label if self.answers[0].percent >= CLEAR else ""
 
 
 def question_of(outing: Outing) -> Question | None:
@@ -75,7 +81,7 @@ def _answers(clip: Clip) -> tuple[Answer, ...]:
     has = kit.profiles if kit else ()
     kinds = sorted(clip.profile.get("kinds", {}).items(), key=lambda item: -item[1])
     return tuple(
-        Answer(key=_key(Kind(kind), has), label=Kind(kind).word, percent=round(100 * p))
+        Answer(key=_key(Kind(kind), has), label=Kind(kind).word, percent=min(99, max(1, round(100 * p))))
         for rank, (kind, p) in enumerate(kinds[:MOST_ANSWERS])
         if p >= POSSIBLE or rank < LEAST_ANSWERS
     )
