@@ -22,7 +22,7 @@ USUAL = {8: {"std-709": 0.75} | MUTED, 10: {"std-709": 0.30} | MUTED}
 # HDR that lost its tags; eight bits hardly ever hold any.
 LOST_TAGS = {8: {"hlg": 0.004, "pq": 0.001}, 10: {"hlg": 0.10, "pq": 0.04}}
 UNSAID = 5.0  # times likelier where no curve is tagged at all
-WRONG_TAG = {8: 0.6, 10: 0.04}  # share of files tagged HLG or PQ that are something else
+WRONG_TAG = {8: 0.6, 10: 0.1}  # share of files tagged HLG or PQ that are something else
 HDR = ("hlg", "pq")
 WIDE = (*HDR, "log-wide")
 RARE = {"vivid-a": 0.10}  # considered only where the camera is known to have it
