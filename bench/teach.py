@@ -122,11 +122,11 @@ def _lessons(path: Path) -> tuple[np.ndarray, np.ndarray]:
     return np.stack(traits).astype(np.float32), classes
 
 
-def _networks(scaled: np.ndarray, classes: np.ndarray) -> list[MLPClassifier]:
+def _networks(traits: np.ndarray, classes: np.ndarray) -> list[MLPClassifier]:
     """Networks taught on scaled traits, each from another start and on traits blurred anew."""
     found = []
     for seed in range(NETWORKS):
-        blurred = scaled + np.random.default_rng(seed).normal(0, BLUR, scaled.shape)
+        blurred = traits + np.random.default_rng(seed).normal(0, BLUR, traits.shape)
         network = MLPClassifier(HIDDEN, alpha=1.0, batch_size=256, max_iter=ROUNDS, random_state=seed)
         with catch_warnings():
             simplefilter("ignore", ConvergenceWarning)  # it is ended early on purpose
