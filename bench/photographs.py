@@ -1,8 +1,8 @@
 """Photographs for the benches from packages of the distribution, in three sets that do not touch.
 
 `python -m bench.photographs` fetches the packages and unpacks `.cache/photographs/set` (from which profiles
-are learned, see teach.py), `held` (by which what was learned is weighed) and `fresh` (by which nothing was
-set: there results are only reported). The environment variable MORPHE_BENCH_PHOTOS takes one of the folders.
+are learned, see teach.py), `held` (by which what was learned is weighed) and `fresh` (on which results are
+reported; set nothing by it). The environment variable MORPHE_BENCH_PHOTOS takes one of the folders.
 photographs.txt lists by content what was picked by eye: no drawings, cut-outs or pictures of screens.
 """
 

@@ -34,7 +34,7 @@ ENDS = (
 COLOURS = (0.003, 0.02, 0.1, 0.25, 0.5, 0.75, 0.9, 0.98, 0.997)
 BANDS, BINS = 5, 24
 FARTHEST = 5.0  # deviations: rarer traits count as this
-LEAST = 0.01  # of probability: a network is never surer than this
+LEAST = 0.01  # added to every likelihood: the networks are never quite sure
 
 
 def traits_of(pixels: Encoded, read_by: Matrix = Matrix.BT709) -> Float:
