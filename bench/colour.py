@@ -17,9 +17,9 @@ import numpy as np
 
 from bench.footage import FRAMES, BenchClip, clips
 from morphe.core.grade.grade import Grade
-from morphe.core.grade.lut import apply_lut, bake
 from morphe.core.handover.report import read_clip
 from morphe.core.measure.readings import luma_of
+from morphe.core.pipeline.cube import apply_lut, bake
 from morphe.core.signal.perception import delta_e_2000, encoded_to_lab
 
 FPS = 25

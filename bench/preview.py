@@ -14,10 +14,12 @@ import numpy as np
 from bench.footage import DEMO
 from morphe.core.footage.judging import judging_frames
 from morphe.core.footage.probe import probe
+from morphe.core.grade.convert import Convert
 from morphe.core.grade.grade import Grade
-from morphe.core.grade.steps import Balance, Convert, Exposure, Saturation
-from morphe.core.handover.preview import graded_still, shown
+from morphe.core.grade.steps import Balance, Exposure, Saturation
+from morphe.core.handover.preview import shown
 from morphe.core.handover.report import read_clip
+from morphe.core.pipeline.screen import graded_still
 from morphe.core.standins.cameras import Exposure as Filmed
 from morphe.core.standins.cameras import film, record
 from morphe.core.standins.demo import DEMO_CLIPS, render_scene

@@ -16,12 +16,13 @@ from bench.footage import DEMO
 from morphe.core.footage.info import SignalInfo
 from morphe.core.footage.probe import probe
 from morphe.core.footage.reader import frames_at
+from morphe.core.grade.convert import Convert
 from morphe.core.grade.grade import Grade
-from morphe.core.grade.lut import bake
-from morphe.core.grade.steps import Balance, BlackPoint, Contrast, Convert, Exposure, HoldLights, Saturation
+from morphe.core.grade.steps import Balance, BlackPoint, Contrast, Exposure, HoldLights, Saturation
 from morphe.core.handover.presets import PRESETS
 from morphe.core.handover.render import render
 from morphe.core.interchange.cube import cube_text
+from morphe.core.pipeline.cube import bake
 from morphe.core.standins.cameras import Exposure as Filmed
 from morphe.core.standins.cameras import record
 from morphe.core.standins.demo import DEMO_CLIPS

@@ -9,9 +9,10 @@ from django.utils import timezone
 
 from morphe.core.footage.probe import probe
 from morphe.core.grade import recipe
+from morphe.core.grade.even_out import EvenOut
 from morphe.core.grade.grade import Grade
-from morphe.core.grade.lut import bake
-from morphe.core.grade.steps import EvenOut, Exposure
+from morphe.core.grade.steps import Exposure
+from morphe.core.pipeline.cube import bake
 from morphe.web.bench.services.over_time import over_time
 from morphe.web.bench.services.playing import MOST_TABLES
 from morphe.web.bench.services.versions import grade_of

@@ -13,14 +13,15 @@ from morphe.core.advise.evidence import Evidence
 from morphe.core.advise.tap import balance_from_tap
 from morphe.core.errors import ColourError, UnknownName
 from morphe.core.footage.info import SignalInfo
-from morphe.core.grade.grade import Grade, evaluate
-from morphe.core.grade.steps import STEPS
+from morphe.core.grade.grade import Grade
+from morphe.core.pipeline.reference import evaluate
 from morphe.core.signal.perception import delta_e_2000, encoded_to_lab
 from morphe.core.signal.primaries import Primaries
 from morphe.core.signal.profiles import Kind
 from morphe.core.signal.ycbcr import Matrix, Range
 from morphe.core.standins.cameras import Exposure, film, truth
 from morphe.core.standins.demo import render_scene
+from tests.strategies import COLOUR
 
 
 def info(transfer="bt709"):
@@ -133,7 +134,7 @@ def test_given_a_view_of_the_sea_when_advised_then_its_blue_is_not_forced_to_gre
 def test_given_advice_when_read_then_every_step_stands_in_order_with_a_reason(scenes):
     advice, _, _ = advised(scenes["jetty-tan"], Exposure(exposure_stops=-0.5))
 
-    assert [r.key for r in advice.rungs] == [k for k in STEPS if k != "even"]
+    assert [r.key for r in advice.rungs] == ["convert", *COLOUR]
     for rung in advice.rungs:
         said = rung.as_json()
         assert rung.measured.endswith(".")

@@ -10,8 +10,9 @@ from morphe.core.advise.evidence import evidence_of
 from morphe.core.errors import ColourError
 from morphe.core.footage.judging import judging_frames
 from morphe.core.footage.probe import probe
-from morphe.core.grade.grade import Grade, evaluate
-from morphe.core.grade.steps import Convert
+from morphe.core.grade.convert import Convert
+from morphe.core.grade.grade import Grade
+from morphe.core.pipeline.reference import evaluate
 from morphe.core.signal.profiles import PROFILES
 from morphe.core.signal.ycbcr import Matrix
 from morphe.core.standins.cameras import Exposure, film, record

@@ -5,8 +5,10 @@ import pytest
 
 from morphe.core.errors import ColourError
 from morphe.core.grade import recipe
-from morphe.core.grade.grade import Grade, evaluate
-from morphe.core.grade.steps import Balance, Convert, Exposure, HoldLights, Saturation
+from morphe.core.grade.convert import Convert
+from morphe.core.grade.grade import Grade
+from morphe.core.grade.steps import Balance, Exposure, HoldLights, Saturation
+from morphe.core.pipeline.reference import evaluate
 from morphe.core.signal.hdr import hlg_to_display, nits_to_sdr_display
 from morphe.core.signal.primaries import Primaries, rgb_to_rgb
 from morphe.core.signal.profiles import PROFILES
@@ -122,8 +124,7 @@ def test_given_any_conversion_when_kept_as_a_recipe_then_it_returns(step):
 
 
 def test_given_a_recipe_of_the_first_version_when_read_then_hlg_is_still_light_of_the_scene():
-    old = recipe.to_json(Grade.of(Convert(profile="hlg")))
-    old["schema"] = 1
-    del old["layers"][0]["steps"][0]["rendering"]
+    step = {"step": "convert", "on": True, "profile": "hlg"}
+    old = {"format": "morphe-recipe", "schema": 1, "layers": [{"name": "clip", "steps": [step]}]}
 
-    assert recipe.from_json(old).step("convert").rendering == "scene"
+    assert recipe.from_json(old).convert.rendering == "scene"

@@ -1,18 +1,21 @@
 """Steps: identity, direction, anchors and refusals."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from morphe.core.errors import ColourError, UnknownName
-from morphe.core.grade.grade import Grade, evaluate
+from morphe.core.grade.convert import Convert
+from morphe.core.grade.grade import Grade
 from morphe.core.grade.steps import (
+    SCHOOLS,
     STEPS,
     Balance,
     BlackPoint,
     Contrast,
-    Convert,
     Exposure,
     HoldLights,
     MidLevel,
@@ -20,10 +23,11 @@ from morphe.core.grade.steps import (
     WhitePoint,
 )
 from morphe.core.measure.readings import oklab_of
+from morphe.core.pipeline.reference import evaluate
 from morphe.core.signal.light import light_rgb
 from morphe.core.signal.profiles import PROFILES, Kind
 from morphe.core.signal.transfer import encode_bt709
-from tests.strategies import encoded_pictures, grades, steps
+from tests.strategies import COLOUR, encoded_pictures, grades, steps
 
 FLOAT32 = 3e-6
 GREYS = np.repeat(np.linspace(0, 1, 101, dtype=np.float32)[:, None], 3, axis=1)
@@ -39,7 +43,7 @@ def test_given_defaults_when_asked_then_a_step_is_neutral_and_not_at_work(key):
 
 @given(step=steps(), picture=encoded_pictures())
 def test_given_a_step_switched_off_when_evaluated_then_the_very_input_comes_back(step, picture):
-    off = type(step)(**{n: getattr(step, n) for n in step.limits}, on=False)
+    off = replace(step, on=False)
 
     assert evaluate(Grade.of(off), picture) is picture
 
@@ -55,7 +59,7 @@ def test_given_any_step_when_evaluated_then_shape_type_and_finiteness_are_kept(s
     assert (picture == kept).all()  # the input is left alone
 
 
-@given(step=steps(tuple(k for k in STEPS if k not in ("balance",))))
+@given(step=steps(tuple(k for k in COLOUR if k != "balance")))
 def test_given_greys_when_any_step_but_balance_is_applied_then_they_stay_grey_and_in_order(step):
     out = evaluate(Grade.of(step), GREYS)
 
@@ -245,9 +249,18 @@ def test_given_any_number_when_brought_within_limits_then_a_step_takes_it(value)
 
 @given(grade=grades())
 def test_given_any_order_of_steps_when_a_grade_is_made_then_they_stand_in_the_order_of_the_work(grade):
-    keys = [s.key for s in grade.steps()]
+    keys = [step.key for _, step in grade.steps()]
 
-    assert keys == sorted(keys, key=list(STEPS).index)
+    assert keys == ["convert", "even", *(k for k in STEPS if k in keys)]
+
+
+@given(grade=grades())
+def test_given_another_school_when_put_in_order_then_the_same_steps_stand_in_it(grade):
+    for order in SCHOOLS.values():
+        layer = grade.layer("clip").in_order(order)
+
+        assert sorted(order) == sorted(STEPS)
+        assert [s.key for s in layer.steps] == [k for k in order if k in {s.key for s in layer.steps}]
 
 
 @given(grade=grades())
@@ -255,7 +268,7 @@ def test_given_a_step_when_put_and_taken_then_the_rest_of_the_grade_stays(grade)
     changed = grade.with_step(Exposure(stops=0.7))
 
     assert changed.step("exposure").stops == 0.7
-    assert [s for s in changed.steps() if s.key != "exposure"] == [
-        s for s in grade.steps() if s.key != "exposure"
+    assert [s for _, s in changed.steps() if s.key != "exposure"] == [
+        s for _, s in grade.steps() if s.key != "exposure"
     ]
-    assert not any(s.key == "exposure" for s in changed.without_step("exposure").steps())
+    assert not any(s.key == "exposure" for _, s in changed.without_step("exposure").steps())

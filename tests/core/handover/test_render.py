@@ -10,10 +10,12 @@ import pytest
 from morphe.core.errors import OutputError
 from morphe.core.footage.probe import probe
 from morphe.core.footage.reader import frame_at
-from morphe.core.grade.grade import Grade, evaluate
-from morphe.core.grade.steps import Balance, Convert, Exposure
+from morphe.core.grade.convert import Convert
+from morphe.core.grade.grade import Grade
+from morphe.core.grade.steps import Balance, Exposure
 from morphe.core.handover.output import whole_file
 from morphe.core.handover.render import Cancelled, render
+from morphe.core.pipeline.reference import evaluate
 from morphe.core.signal.perception import delta_e_2000, encoded_to_lab
 from morphe.core.signal.primaries import Primaries
 from morphe.core.signal.profiles import PROFILES

@@ -6,13 +6,14 @@ import pytest
 
 from morphe.core.errors import ColourError, LutError
 from morphe.core.grade.convert import Convert, convert_of
-from morphe.core.grade.grade import Grade, evaluate
-from morphe.core.grade.lut import bake
+from morphe.core.grade.grade import Grade
 from morphe.core.grade.table import SHELF
 from morphe.core.interchange.clf import clf_text, read_clf
 from morphe.core.interchange.cube import cube_text
 from morphe.core.interchange.cube_in import read_cube
 from morphe.core.interchange.stop_csv import read_stop_csv, stop_csv
+from morphe.core.pipeline.cube import bake_grade
+from morphe.core.pipeline.reference import evaluate
 from morphe.core.signal.camera_log import CameraLog
 from morphe.core.signal.own_profile import OwnProfile
 from morphe.core.signal.profiles import PROFILES, Kind
@@ -36,7 +37,7 @@ def shelf(tmp_path, monkeypatch):
 
 
 def test_given_a_baked_conversion_when_written_and_read_then_the_table_is_the_same():
-    lut = bake(Grade.of(Convert(profile="log-mild")), size=17, domain=(0.0, 1.0))
+    lut = bake_grade(Grade.of(Convert(profile="log-mild")), size=17, domain=(0.0, 1.0))
 
     table = read_cube(cube_text(lut, title="mild"), "mild.cube")
 
@@ -44,7 +45,7 @@ def test_given_a_baked_conversion_when_written_and_read_then_the_table_is_the_sa
 
 
 def test_given_a_cube_when_applied_then_another_reader_finds_the_same_colours(tmp_path):
-    lut = bake(Grade.of(Convert(profile="flat-a")), size=9, domain=(-0.07, 1.09))
+    lut = bake_grade(Grade.of(Convert(profile="flat-a")), size=9, domain=(-0.07, 1.09))
     path = tmp_path / "flat.cube"
     path.write_text(cube_text(lut, title="flat"))
     transform = ocio.FileTransform(str(path), interpolation=ocio.INTERP_TETRAHEDRAL)
@@ -158,7 +159,7 @@ def test_given_a_malformed_csv_when_read_then_row_and_reason_are_named(text, sen
 
 
 def test_given_a_table_on_the_shelf_when_converted_with_then_it_is_the_conversion_it_was_made_from(shelf):
-    lut = bake(Grade.of(Convert(profile="log-lifted")), size=65, domain=(0.0, 1.0))
+    lut = bake_grade(Grade.of(Convert(profile="log-lifted")), size=65, domain=(0.0, 1.0))
     digest = shelf.keep(read_cube(cube_text(lut, title="x"), "x.cube"))
     grey = np.repeat(np.linspace(0.15, 0.8, 50, dtype=np.float32)[:, None], 3, axis=1)
 

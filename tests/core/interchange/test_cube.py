@@ -5,10 +5,12 @@ import PyOpenColorIO as ocio
 import pytest
 
 from morphe.core.errors import ColourError
-from morphe.core.grade.grade import Grade, evaluate
-from morphe.core.grade.lut import CubeLut
-from morphe.core.grade.steps import Balance, Contrast, Convert, Exposure, HoldLights
+from morphe.core.grade.convert import Convert
+from morphe.core.grade.grade import Grade
+from morphe.core.grade.steps import Balance, Contrast, Exposure, HoldLights
 from morphe.core.interchange.cube import cube_of, cube_text
+from morphe.core.pipeline.cube import CubeLut
+from morphe.core.pipeline.reference import evaluate
 from morphe.core.signal.perception import delta_e_2000, encoded_to_lab
 
 GRADES = {

@@ -8,11 +8,14 @@ from morphe.core.footage.probe import probe
 from morphe.core.footage.reader import frames_at
 from morphe.core.footage.series import sample_clip
 from morphe.core.grade import recipe
-from morphe.core.grade.grade import Grade, evaluate
-from morphe.core.grade.steps import Contrast, Convert, EvenOut
+from morphe.core.grade.convert import Convert
+from morphe.core.grade.even_out import EvenOut
+from morphe.core.grade.grade import Grade
+from morphe.core.grade.steps import Contrast
 from morphe.core.handover.render import render
 from morphe.core.measure.drift import Drift, find_drift, flicker_of
 from morphe.core.measure.readings import luma_of
+from morphe.core.pipeline.reference import evaluate
 from morphe.core.signal.profiles import PROFILES
 from morphe.core.standins.cameras import Exposure
 from morphe.core.standins.drift import wandering_clip
@@ -110,11 +113,11 @@ def test_given_clipped_light_when_darkened_then_it_stays_white():
     assert out[1, 0] < 0.25
 
 
-def test_given_no_moment_when_evaluated_then_a_track_changes_nothing_and_its_recipe_returns():
+def test_given_a_track_when_evaluated_then_each_moment_is_undone_and_its_recipe_returns():
     grade = Grade.of(EvenOut(amount=80, track=((0.0, 0.1, 0.0, 0.0), (1.0, 0.2, 0.1, 0.0))))
     picture = np.full((2, 2, 3), 0.5, np.float32)
 
-    assert np.allclose(evaluate(grade, picture), picture, atol=1e-6)
+    assert evaluate(grade, picture, time_s=1.0)[0, 0, 0] < evaluate(grade, picture)[0, 0, 0] < 0.5
     assert grade.moves and not grade.at(0.5).moves
     assert recipe.from_text(recipe.to_text(grade)) == grade
 

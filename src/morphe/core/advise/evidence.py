@@ -10,7 +10,8 @@ import numpy as np
 
 from morphe.core.footage.info import SignalInfo
 from morphe.core.footage.judging import JudgingFrame
-from morphe.core.grade.grade import Grade, evaluate
+from morphe.core.grade.grade import Grade
+from morphe.core.pipeline.reference import evaluate
 from morphe.core.signal.arrays import Encoded, Float, Linear
 from morphe.core.signal.profiles import PROFILES
 

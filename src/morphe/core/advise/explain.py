@@ -28,7 +28,7 @@ from morphe.core.advise.naturalness import (
 )
 from morphe.core.advise.prior import FITTED
 from morphe.core.advise.resemblance import resemblance
-from morphe.core.grade.steps import Convert
+from morphe.core.grade.convert import Convert
 from morphe.core.measure.readings import oklab_of
 from morphe.core.signal.arrays import Encoded, Float
 from morphe.core.signal.camera_log import CameraLog

@@ -14,7 +14,7 @@ from morphe.core.advise.naturalness import median_chroma
 from morphe.core.advise.prior import FITTED, prior_of
 from morphe.core.errors import UnknownName
 from morphe.core.footage.info import SignalInfo
-from morphe.core.grade.steps import Convert
+from morphe.core.grade.convert import Convert
 from morphe.core.signal.primaries import Primaries
 from morphe.core.signal.profiles import PROFILES, Kind
 from morphe.core.signal.ycbcr import Matrix

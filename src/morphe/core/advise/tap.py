@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 
 from morphe.core.errors import ColourError
-from morphe.core.grade.grade import Grade, evaluate
-from morphe.core.grade.steps import STEPS, Balance
+from morphe.core.grade.grade import Grade
+from morphe.core.grade.layer import CLIP, Layer
+from morphe.core.grade.steps import Balance
 from morphe.core.measure.readings import luma_of
+from morphe.core.pipeline.reference import evaluate
 from morphe.core.signal.arrays import Encoded
 from morphe.core.signal.light import light_shift
 from morphe.core.signal.profiles import PROFILES
@@ -48,8 +52,8 @@ def balance_from_tap(encoded: Encoded, grade: Grade, x: float, y: float) -> tupl
         raise ColourError("That patch is uneven; tap a plain white or grey area.")
     mired, duv = light_shift(rgb)
     step = Balance(
-        warmth=round(float(np.clip(mired, *Balance.limits["warmth"])), 1),
-        tint=round(float(np.clip(1000 * duv, *Balance.limits["tint"])), 1),
+        warmth=round(Balance.within("warmth", mired), 1),
+        tint=round(Balance.within("tint", 1000 * duv), 1),
     )
     side = "warm" if mired > 0 else "cool"
     sentence = f"The patch was {abs(mired):.0f} mired {side}, tint {1000 * duv:+.0f}; it is neutral now."
@@ -68,6 +72,14 @@ def _refuse_unfit(patch: Encoded) -> None:
 
 
 def _before_balance(grade: Grade) -> Grade:
-    order = list(STEPS)
-    early = order[: order.index("balance")]
-    return Grade.of(*(s for s in grade.steps() if s.key in early))
+    """All that comes before the balance of the clip."""
+    layers: list[Layer] = []
+    for layer in grade.layers:
+        if layer.id != CLIP:
+            layers.append(layer)
+            continue
+        keys = [step.key for step in layer.with_step(Balance()).steps]
+        early = keys[: keys.index("balance")]
+        layers.append(replace(layer, steps=tuple(s for s in layer.steps if s.key in early)))
+        break
+    return replace(grade, layers=tuple(layer for layer in layers if layer.region is None))

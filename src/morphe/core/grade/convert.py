@@ -1,9 +1,9 @@
-"""The first step: from the camera's encoding to scene-linear light, by curve, by table or by hand."""
+"""The first of all: from the camera's encoding to scene-linear light, by curve, by table or by hand."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 from functools import lru_cache
 from typing import ClassVar
 
@@ -11,7 +11,9 @@ import numpy as np
 from scipy.interpolate import PchipInterpolator
 
 from morphe.core.errors import ColourError
-from morphe.core.grade.step import Light, Step, register_step
+from morphe.core.grade.light import Light
+from morphe.core.grade.param import Param
+from morphe.core.grade.step import ColourStep
 from morphe.core.grade.table import SHELF
 from morphe.core.signal.arrays import Encoded, Float, Linear
 from morphe.core.signal.camera_log import CameraLog
@@ -34,9 +36,8 @@ DISPLAY, SCENE = "display", "scene"
 READ_BY = tuple(str(m) for m in LUMA_WEIGHTS)
 
 
-@register_step
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Convert(Step):
+class Convert(ColourStep):
     """Turn the camera's profile into scene-linear light.
 
     `profile` is a key of the built-in profiles, or
@@ -55,7 +56,11 @@ class Convert(Step):
     key: ClassVar[str] = "convert"
     label: ClassVar[str] = "Profile"
     works_in: ClassVar[Light] = Light.ENCODED
-    limits: ClassVar[dict[str, tuple[float, float]]] = {"chroma": (0.5, 2.5)}
+    params: ClassVar[dict[str, Param]] = {
+        "chroma": Param(
+            low=0.5, high=2.5, neutral=1, label="Colour", up="fuller", down="paler", may_move=False
+        ),
+    }
 
     profile: str = "std-709"
     name: str = ""
@@ -70,7 +75,7 @@ class Convert(Step):
     read_by: str = ""
 
     def __post_init__(self) -> None:
-        Step.__post_init__(self)
+        ColourStep.__post_init__(self)
         self._light_of()
         if self.primaries and self.primaries not in [str(p) for p in Primaries]:
             raise ColourError(f"There are no primaries {self.primaries!r}.")
@@ -80,6 +85,10 @@ class Convert(Step):
             raise ColourError(f"There is no matrix {self.read_by!r}; known are {', '.join(READ_BY)}.")
         if self.rendering not in (DISPLAY, SCENE):
             raise ColourError(f"HDR is rendered as {DISPLAY} or {SCENE}, not as {self.rendering!r}.")
+
+    @property
+    def is_neutral(self) -> bool:
+        return all(getattr(self, f.name) == f.default for f in fields(self) if f.name != "on")
 
     @property
     def gives(self) -> Light:

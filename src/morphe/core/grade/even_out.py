@@ -1,4 +1,4 @@
-"""The step that takes a wander of light back: its track over time, and how much of it is undone."""
+"""A wander of light taken back: its track over time, and how much of it is undone."""
 
 from __future__ import annotations
 
@@ -8,7 +8,9 @@ from typing import ClassVar
 import numpy as np
 
 from morphe.core.errors import ColourError
-from morphe.core.grade.step import Light, Step, register_step
+from morphe.core.grade.light import Light
+from morphe.core.grade.param import Param
+from morphe.core.grade.step import ColourStep
 from morphe.core.signal.arrays import Linear
 
 __all__ = ["EvenOut"]
@@ -19,9 +21,8 @@ FADE = (0.7, 0.95)  # shares of the ceiling between which a darkening fades: cli
 Point = tuple[float, float, float, float]
 
 
-@register_step
 @dataclass(frozen=True, slots=True, kw_only=True)
-class EvenOut(Step):
+class EvenOut(ColourStep):
     """Undo `amount` percent of a wander of light.
 
     `track` holds (seconds, red, green, blue) in stops about the clip's middle. Held at a moment it has one
@@ -32,15 +33,19 @@ class EvenOut(Step):
     key: ClassVar[str] = "even"
     label: ClassVar[str] = "Light over time"
     works_in: ClassVar[Light] = Light.LINEAR
-    limits: ClassVar[dict[str, tuple[float, float]]] = {"amount": (0.0, 100.0), "ceiling": (0.2, 100.0)}
-    units: ClassVar[dict[str, str]] = {"amount": "%"}
+    params: ClassVar[dict[str, Param]] = {
+        "amount": Param(
+            low=0, high=100, unit="%", label="Even out", up="evened out", down="", nudge=5, may_move=False
+        ),
+        "ceiling": Param(low=0.2, high=100, neutral=1, label="Ceiling", up="", down="", may_move=False),
+    }
 
     amount: float = 0.0
     ceiling: float = 1.0
     track: tuple[Point, ...] = ()
 
     def __post_init__(self) -> None:
-        Step.__post_init__(self)
+        ColourStep.__post_init__(self)
         if len(self.track) > MOST_POINTS:
             raise ColourError(f"A track of light has at most {MOST_POINTS} points.")
         table = np.array(self.track, float).reshape(-1, 4) if self._is_table() else None
@@ -58,6 +63,10 @@ class EvenOut(Step):
     def moves(self) -> bool:
         """Whether it does something else at every moment."""
         return self.at_work and len(self.track) > 1
+
+    @property
+    def summary(self) -> str:
+        return f"{self.amount:g} % evened out" if self.at_work else ""
 
     def at(self, time_s: float) -> EvenOut:
         """The same, held at a moment."""

@@ -1,146 +1,136 @@
-"""The Grade: an immutable value that says everything about a correction, and its evaluation."""
+"""The Grade: an immutable value that says everything about a correction.
+
+What belongs to the file stands in its source; layers of steps follow, in the order of their scopes. A step is
+addressed by the id of its layer and its key.
+"""
 
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
-import numpy as np
-
-from morphe.core.errors import ColourError
-from morphe.core.grade.convert import narrowed
+from morphe.core.errors import ColourError, UnknownName
+from morphe.core.grade.convert import Convert
 from morphe.core.grade.even_out import EvenOut
-from morphe.core.grade.steps import STEPS, Light, Step
-from morphe.core.signal.arrays import Encoded, Float
-from morphe.core.signal.profiles import PROFILES
+from morphe.core.grade.layer import CLIP, Layer, Scope
+from morphe.core.grade.source import SOURCE, Source
+from morphe.core.grade.step import Step
+from morphe.core.grade.steps import SCHOOLS
 
-__all__ = ["CLIP_LAYER", "Grade", "Layer", "evaluate"]
+__all__ = ["Grade"]
 
-CLIP_LAYER = "clip"
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Layer:
-    """Steps that belong together; `strength` 0..1 blends the layer with what came in."""
-
-    name: str
-    steps: tuple[Step, ...] = ()
-    strength: float = 1.0
-    on: bool = True
-
-    def __post_init__(self) -> None:
-        if not 0 <= self.strength <= 1:
-            raise ColourError(f"The strength of layer {self.name!r} must lie between 0 and 1.")
-
-    @property
-    def at_work(self) -> bool:
-        return self.on and self.strength > 0 and any(s.at_work for s in self.steps)
+STACK = list(Scope)
+MOST_LAYERS = 40
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Grade:
-    """An ordered tuple of layers."""
+    """A source and layers; those of one scope keep the order they were given in."""
 
-    layers: tuple[Layer, ...] = (Layer(name=CLIP_LAYER),)
+    source: Source = field(default_factory=Source)
+    layers: tuple[Layer, ...] = (Layer(id=CLIP),)
+
+    def __post_init__(self) -> None:
+        ids = [layer.id for layer in self.layers]
+        if len(set(ids)) < len(ids):
+            raise ColourError("Two layers have the same id; give each its own.")
+        if len(ids) > MOST_LAYERS:
+            raise ColourError(f"A grade has at most {MOST_LAYERS} layers.")
+        stacked = tuple(sorted(self.layers, key=lambda layer: STACK.index(layer.scope)))
+        object.__setattr__(self, "layers", stacked)
 
     @classmethod
     def of(cls, *steps: Step) -> Grade:
-        """A grade of one layer with these steps, put into the default order."""
-        order = list(STEPS)
-        return cls(
-            layers=(Layer(name=CLIP_LAYER, steps=tuple(sorted(steps, key=lambda s: order.index(s.key)))),)
-        )
+        """A grade with these steps: those of the source there, all others on the layer of the clip."""
+        grade = cls()
+        for step in steps:
+            grade = grade.with_step(step)
+        return grade
+
+    # -- what it does ----------------------------------------------------------------------------------
 
     @property
     def at_work(self) -> bool:
         """Whether anything in it changes the picture."""
-        return any(layer.at_work for layer in self.layers)
+        return self.source.at_work or any(layer.at_work for layer in self.layers)
 
     @property
     def moves(self) -> bool:
         """Whether it does something else at every moment of the clip."""
-        return any(
-            isinstance(s, EvenOut) and s.moves for layer in self.layers if layer.on for s in layer.steps
-        )
+        return self.source.moves or any(layer.moves for layer in self.layers)
 
     def at(self, time_s: float) -> Grade:
         """The grade held at a moment; itself if it does not move."""
         if not self.moves:
             return self
-        held = (
-            replace(x, steps=tuple(s.at(time_s) if isinstance(s, EvenOut) else s for s in x.steps))
-            for x in self.layers
-        )
-        return replace(self, layers=tuple(held))
-
-    def steps(self) -> Iterator[Step]:
-        for layer in self.layers:
-            yield from layer.steps
-
-    def step(self, key: str) -> Step:
-        """The step of that key, or a neutral one if the grade has none."""
-        for step in self.steps():
-            if step.key == key:
-                return step
-        return STEPS.get(key)()
-
-    def with_step(self, step: Step) -> Grade:
-        """A copy in which `step` replaces the one of the same key, or is added in its place."""
-        for number, layer in enumerate(self.layers):
-            if any(s.key == step.key for s in layer.steps):
-                steps = tuple(step if s.key == step.key else s for s in layer.steps)
-                return self._with_layer(number, replace(layer, steps=steps))
-        first = self.layers[0]
-        return self._with_layer(0, replace(first, steps=Grade.of(*first.steps, step).layers[0].steps))
-
-    def without_step(self, key: str) -> Grade:
-        """A copy that lacks the step of that key."""
         return replace(
-            self,
-            layers=tuple(
-                replace(layer, steps=tuple(s for s in layer.steps if s.key != key)) for layer in self.layers
-            ),
+            self, source=self.source.at(time_s), layers=tuple(layer.at(time_s) for layer in self.layers)
         )
 
-    def _with_layer(self, number: int, layer: Layer) -> Grade:
-        return replace(self, layers=(*self.layers[:number], layer, *self.layers[number + 1 :]))
+    # -- reading ---------------------------------------------------------------------------------------
 
+    @property
+    def convert(self) -> Convert:
+        return self.source.convert
 
-_STD = PROFILES.get("std-709")
+    @property
+    def even_out(self) -> EvenOut:
+        return self.source.even_out
 
+    def steps(self) -> Iterator[tuple[str, Step]]:
+        """All steps with the id of their layer, those of the source first."""
+        yield from ((SOURCE, step) for step in self.source)
+        for layer in self.layers:
+            yield from ((layer.id, step) for step in layer.steps)
 
-def _to_state(picture: Float, state: Light, wanted: Light) -> Float:
-    if state is wanted:
-        return picture
-    if state is Light.WIDE:
-        return _to_state(narrowed(picture), Light.LINEAR, wanted)
-    return _STD.decode(picture) if wanted is Light.LINEAR else _STD.encode(picture)
+    def layer(self, layer_id: str) -> Layer:
+        """The layer of that id.
 
+        Raises
+        ------
+        UnknownName
+            If there is none.
+        """
+        for layer in self.layers:
+            if layer.id == layer_id:
+                return layer
+        known = ", ".join(layer.id for layer in self.layers)
+        raise UnknownName(f"There is no layer {layer_id!r}; known are: {known}.")
 
-def _evaluate_layer(picture: Encoded, layer: Layer) -> Encoded:
-    state: Light = Light.ENCODED
-    out: Float = picture
-    for step in layer.steps:
-        if not step.at_work:
-            continue
-        if state is Light.WIDE and step.works_in is Light.LINEAR:
-            out = step.apply_wide(out)
-            continue
-        out = step.apply(_to_state(out, state, step.works_in))
-        state = step.gives
-    out = _to_state(out, state, Light.ENCODED)
-    if layer.strength < 1:
-        out = picture + np.float32(layer.strength) * (out - picture)
-    return out.astype(np.float32, copy=False)
+    def has_layer(self, layer_id: str) -> bool:
+        return any(layer.id == layer_id for layer in self.layers)
 
+    def step(self, key: str, layer_id: str = CLIP) -> Step:
+        """The step of that key on a layer (or of the source), or a neutral one if the layer has none."""
+        if layer_id == SOURCE or key in (Convert.key, EvenOut.key):
+            return self.source.step(key)
+        return self.layer(layer_id).step(key)
 
-def evaluate(grade: Grade, encoded: Encoded) -> Encoded:
-    """Apply a grade directly to encoded R'G'B' (..., 3) float32: the reference for every faster way.
+    # -- changed copies --------------------------------------------------------------------------------
 
-    The result is BT.709-encoded and not clipped; without a step at work it is the input itself.
-    """
-    out = encoded
-    for layer in grade.layers:
-        if layer.at_work:
-            out = _evaluate_layer(out, layer)
-    return out
+    def with_step(
+        self, step: Step, layer_id: str = CLIP, *, order: tuple[str, ...] = SCHOOLS["usual"]
+    ) -> Grade:
+        """A copy in which `step` replaces its like on a layer, or is added; steps of the source go there."""
+        if isinstance(step, (Convert, EvenOut)):
+            return replace(self, source=self.source.with_step(step))
+        return self.with_layer(self.layer(layer_id).with_step(step, order))
+
+    def without_step(self, key: str, layer_id: str = CLIP) -> Grade:
+        """A copy that lacks the step of that key."""
+        if layer_id == SOURCE or key in (Convert.key, EvenOut.key):
+            return replace(self, source=self.source.with_step(type(self.source.step(key))()))
+        return self.with_layer(self.layer(layer_id).without_step(key))
+
+    def with_layer(self, layer: Layer) -> Grade:
+        """A copy in which `layer` replaces the one of its id, or is put on top of its scope."""
+        if self.has_layer(layer.id):
+            return replace(self, layers=tuple(layer if x.id == layer.id else x for x in self.layers))
+        return replace(self, layers=(*self.layers, layer))
+
+    def without_layer(self, layer_id: str) -> Grade:
+        """A copy that lacks a layer; that of the clip is emptied and stays."""
+        if layer_id == CLIP:
+            return self.with_layer(Layer(id=CLIP))
+        self.layer(layer_id)
+        return replace(self, layers=tuple(x for x in self.layers if x.id != layer_id))

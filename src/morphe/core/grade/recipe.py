@@ -1,4 +1,8 @@
-"""The recipe file: a Grade as JSON with a schema version, readable by people and by later versions."""
+"""The recipe file: a Grade as JSON with a schema version, readable by people and by later versions.
+
+Versions: 2 says how HLG is rendered; 3 by which matrix HDR without tags was read; 4 keeps the source apart
+from layers, which have ids, scopes, regions, and numbers that move.
+"""
 
 from __future__ import annotations
 
@@ -7,14 +11,35 @@ from dataclasses import fields
 from typing import Any
 
 from morphe.core.errors import ColourError, RecipeError, UnknownName
-from morphe.core.grade.grade import Grade, Layer
-from morphe.core.grade.steps import STEPS, Step
+from morphe.core.grade.convert import Convert
+from morphe.core.grade.even_out import EvenOut
+from morphe.core.grade.grade import Grade
+from morphe.core.grade.layer import CLIP, Layer, Scope
+from morphe.core.grade.moments import Moments
+from morphe.core.grade.region import SHAPES, Region
+from morphe.core.grade.source import Source
+from morphe.core.grade.step import Step
+from morphe.core.grade.steps import STEPS
 
-__all__ = ["SCHEMA", "from_json", "from_text", "step_from_json", "step_to_json", "to_json", "to_text"]
+__all__ = [
+    "SCHEMA",
+    "from_json",
+    "from_text",
+    "layer_from_json",
+    "layer_to_json",
+    "step_from_json",
+    "step_to_json",
+    "to_json",
+    "to_text",
+]
 
-SCHEMA = 3  # 2: HLG says how it is rendered; 3: HDR without tags says by which matrix it was read
+SCHEMA = 4
 FORMAT = "morphe-recipe"
 MAX_BYTES = 1_000_000
+OF_THE_SOURCE: dict[str, type[Step]] = {Convert.key: Convert, EvenOut.key: EvenOut}
+
+
+# --- writing ---------------------------------------------------------------------------------------
 
 
 def to_json(grade: Grade) -> dict[str, Any]:
@@ -22,15 +47,31 @@ def to_json(grade: Grade) -> dict[str, Any]:
     return {
         "format": FORMAT,
         "schema": SCHEMA,
-        "layers": [
-            {
-                "name": layer.name,
-                "on": layer.on,
-                "strength": layer.strength,
-                "steps": [step_to_json(step) for step in layer.steps],
-            }
-            for layer in grade.layers
-        ],
+        "source": [step_to_json(step) for step in grade.source if step != type(step)()],
+        "layers": [layer_to_json(layer) for layer in grade.layers],
+    }
+
+
+def layer_to_json(layer: Layer) -> dict[str, Any]:
+    """Give a layer as plain values."""
+    plain: dict[str, Any] = {
+        "id": layer.id,
+        "scope": str(layer.scope),
+        "name": layer.name,
+        "on": layer.on,
+        "strength": layer.strength,
+        "steps": [step_to_json(step) for step in layer.steps],
+    }
+    return plain if layer.region is None else {**plain, "region": _region_to_json(layer.region)}
+
+
+def _region_to_json(region: Region) -> dict[str, Any]:
+    shape = {f.name: _plain(getattr(region.shape, f.name)) for f in fields(region.shape)}  # type: ignore[arg-type]
+    return {
+        "shape": {"kind": region.shape.kind, **shape},
+        "feather": region.feather,
+        "inverse": region.inverse,
+        "moments": _plain(region.moments),
     }
 
 
@@ -41,8 +82,31 @@ def step_to_json(step: Step) -> dict[str, Any]:
 
 
 def _plain(value: Any) -> Any:
-    """Tuples as lists."""
+    """Tuples as lists, numbers that move as their moments."""
+    if isinstance(value, Moments):
+        return {"moments": _plain(value.points)}
     return [_plain(v) for v in value] if isinstance(value, tuple) else value
+
+
+def to_text(grade: Grade) -> str:
+    """Give the recipe as indented JSON with a final newline."""
+    return json.dumps(to_json(grade), indent=2) + "\n"
+
+
+# --- reading ---------------------------------------------------------------------------------------
+
+
+def from_text(text: str) -> Grade:
+    """Read a recipe file's text."""
+    if len(text) > MAX_BYTES:
+        raise RecipeError("The file is far too long for a recipe; choose a recipe that Morphe has written.")
+    try:
+        data = json.loads(text)
+    except (ValueError, RecursionError) as error:
+        raise RecipeError(
+            "The recipe is not readable JSON; choose a recipe that Morphe has written."
+        ) from error
+    return from_json(data)
 
 
 def from_json(data: Any) -> Grade:
@@ -62,26 +126,55 @@ def from_json(data: Any) -> Grade:
             f"The recipe is of version {data['schema']}, this Morphe reads up to {SCHEMA}: update Morphe."
         )
     try:
-        return Grade(layers=tuple(_layer(item, data["schema"]) for item in data["layers"]))
+        return _grade(data if data["schema"] == SCHEMA else _brought_forward(data, data["schema"]))
     except (ColourError, UnknownName) as error:
         raise RecipeError(f"The recipe cannot be used: {error}") from error
     except (KeyError, TypeError, AttributeError, ValueError) as error:
         raise RecipeError("The recipe is damaged: a layer or step is incomplete; save it again.") from error
 
 
-def _layer(item: dict[str, Any], schema: int) -> Layer:
+def _grade(data: dict[str, Any]) -> Grade:
+    source = Source()
+    for item in data["source"]:
+        source = source.with_step(step_from_json(item))
+    layers = tuple(layer_from_json(item) for item in data["layers"])
+    if not any(layer.id == CLIP for layer in layers):
+        layers = (*layers, Layer(id=CLIP))
+    return Grade(source=source, layers=layers)
+
+
+def layer_from_json(item: dict[str, Any]) -> Layer:
+    """Read a layer."""
+    region = item.get("region")
     return Layer(
-        name=str(item["name"]),
+        id=str(item["id"]),
+        scope=Scope(item["scope"]),
+        name=str(item.get("name", "")),
         on=bool(item.get("on", True)),
         strength=float(item.get("strength", 1.0)),
-        steps=tuple(step_from_json(_brought_forward(step, schema)) for step in item["steps"]),
+        steps=tuple(step_from_json(step) for step in item["steps"]),
+        region=_region(region) if region else None,
+    )
+
+
+def _region(item: dict[str, Any]) -> Region:
+    shape = dict(item["shape"])
+    kind = SHAPES.get(str(shape.pop("kind")))
+    if kind is None:
+        raise ColourError(f"A region is one of: {', '.join(SHAPES)}.")
+    return Region(
+        shape=kind(**{name: _frozen(value) for name, value in shape.items()}),
+        feather=float(item["feather"]),
+        inverse=bool(item["inverse"]),
+        moments=_frozen(item["moments"]),
     )
 
 
 def step_from_json(item: dict[str, Any]) -> Step:
     """Read one step; unknown keys and values outside their limits are refused."""
     values = dict(item)
-    kind = STEPS.get(values.pop("step"))
+    key = values.pop("step")
+    kind = OF_THE_SOURCE.get(key) or STEPS.get(key)
     known = {f.name for f in fields(kind)}
     if unknown := sorted(set(values) - known):
         raise ColourError(f"{kind.label} has no {', '.join(unknown)}.")
@@ -89,32 +182,47 @@ def step_from_json(item: dict[str, Any]) -> Step:
 
 
 def _frozen(value: Any) -> Any:
-    """Lists of numbers as tuples."""
+    """Lists of numbers as tuples, moments as numbers that move."""
+    if isinstance(value, dict):
+        return Moments(_frozen(value["moments"]))
     if isinstance(value, list):
         return tuple(_frozen(v) if isinstance(v, list) else float(v) for v in value)
     return value
 
 
-def _brought_forward(item: dict[str, Any], schema: int) -> dict[str, Any]:
+# --- older versions --------------------------------------------------------------------------------
+
+
+def _brought_forward(data: dict[str, Any], schema: int) -> dict[str, Any]:
+    """What versions 1 to 3 meant: steps of the source stood among the others on a layer.
+
+    A layer's strength then bent the conversion too; it never was meant to, and no longer does.
+    """
+    source: list[dict[str, Any]] = []
+    layers = []
+    for number, old in enumerate(data["layers"]):
+        steps = [_meant(step, schema) for step in old["steps"]]
+        of_source = [step for step in steps if step["step"] in OF_THE_SOURCE]
+        known = {step["step"] for step in source}
+        source += [
+            {**step, "on": bool(step.get("on", True)) and bool(old.get("on", True))}
+            for step in of_source
+            if step["step"] not in known
+        ]
+        layers.append(
+            {
+                **old,
+                "id": CLIP if number == 0 else f"clip-{number + 1}",
+                "scope": Scope.CLIP,
+                "name": "" if number == 0 else str(old["name"]),
+                "steps": [step for step in steps if step not in of_source],
+            }
+        )
+    return {"source": source, "layers": layers}
+
+
+def _meant(item: dict[str, Any], schema: int) -> dict[str, Any]:
     """A step as an older version meant it."""
     if schema < 2 and item.get("profile") == "hlg":
         return {**item, "rendering": "scene"}
     return item
-
-
-def to_text(grade: Grade) -> str:
-    """Give the recipe as indented JSON with a final newline."""
-    return json.dumps(to_json(grade), indent=2) + "\n"
-
-
-def from_text(text: str) -> Grade:
-    """Read a recipe file's text."""
-    if len(text) > MAX_BYTES:
-        raise RecipeError("The file is far too long for a recipe; choose a recipe that Morphe has written.")
-    try:
-        data = json.loads(text)
-    except (ValueError, RecursionError) as error:
-        raise RecipeError(
-            "The recipe is not readable JSON; choose a recipe that Morphe has written."
-        ) from error
-    return from_json(data)

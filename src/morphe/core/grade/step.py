@@ -1,61 +1,89 @@
-"""What a step is: a frozen value in real units that says in which state of the light it works."""
+"""What a step is: a frozen value in real units that changes a pixel by itself, or sees the whole frame."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass, fields
-from enum import StrEnum
-from typing import ClassVar, TypeVar
+from dataclasses import dataclass, fields, replace
+from typing import Any, ClassVar, Self
 
 from morphe.core.errors import ColourError
-from morphe.core.registry import Registry
-from morphe.core.signal.arrays import Float, Linear
+from morphe.core.grade.light import Light
+from morphe.core.grade.moments import Moments, Number, held
+from morphe.core.grade.param import Param
+from morphe.core.signal.arrays import Float, Linear, Plane
 
-__all__ = ["STEPS", "Light", "Step", "register_step"]
-
-
-class Light(StrEnum):
-    """State of the light a step works in."""
-
-    ENCODED = "encoded"
-    LINEAR = "linear"  # scene-linear, BT.709 primaries
-    WIDE = "wide"  # scene-linear, BT.2020 primaries
+__all__ = ["ColourStep", "Frame", "FrameStep", "Step"]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Step:
-    """Base of all steps. `on` is the rung's switch; limits are (low, high) per parameter."""
+    """Base of all steps. `on` is the rung's switch; `params` declares every number that a person may set."""
 
     key: ClassVar[str] = ""
     label: ClassVar[str] = ""
-    works_in: ClassVar[Light] = Light.ENCODED
-    limits: ClassVar[dict[str, tuple[float, float]]] = {}
-    units: ClassVar[dict[str, str]] = {}
+    params: ClassVar[dict[str, Param]] = {}
 
     on: bool = True
 
     def __post_init__(self) -> None:
-        for name, (low, high) in self.limits.items():
-            value = getattr(self, name)
-            if not isinstance(value, (int, float)) or isinstance(value, bool) or not low <= value <= high:
-                raise ColourError(
-                    f"{self.label}: {name.replace('_', ' ')} must lie between {low:g} and {high:g}, "
-                    f"not {value!r}."
-                )
+        for name, param in self.params.items():
+            param.check(self.label, name, getattr(self, name))
 
     @classmethod
     def within(cls, name: str, value: float) -> float:
         """The nearest value that parameter `name` may take."""
-        low, high = cls.limits[name]
-        return float(min(max(value, low), high))
+        return cls.params[name].within(value)
 
     @property
     def is_neutral(self) -> bool:
-        """Whether the parameters are those that change nothing."""
-        return all(getattr(self, f.name) == f.default for f in fields(self) if f.name != "on")
+        """Whether the numbers are those that change nothing."""
+        return all(param.is_neutral(getattr(self, name)) for name, param in self.params.items())
 
     @property
     def at_work(self) -> bool:
         return self.on and not self.is_neutral
+
+    @property
+    def moving(self) -> dict[str, Moments]:
+        """The numbers that change during the clip, by name."""
+        found = {name: getattr(self, name) for name in self.params}
+        return {name: value for name, value in found.items() if isinstance(value, Moments)}
+
+    @property
+    def moves(self) -> bool:
+        """Whether it does something else at every moment."""
+        return self.at_work and bool(self.moving)
+
+    def at(self, time_s: float) -> Self:
+        """The same, held at a moment."""
+        moving = self.moving
+        held_numbers: dict[str, Any] = {name: moments.at(time_s) for name, moments in moving.items()}
+        return replace(self, **held_numbers) if moving else self
+
+    def number(self, name: str) -> float:
+        """A number of a step that is held at a moment."""
+        value: Number = getattr(self, name)
+        if isinstance(value, Moments):
+            raise ColourError(f"{self.label}: {name.replace('_', ' ')} moves; hold the grade at a moment.")
+        return value
+
+    def settings(self) -> dict[str, Any]:
+        """All fields by name, the switch left out."""
+        return {f.name: getattr(self, f.name) for f in fields(self) if f.name != "on"}
+
+    @property
+    def summary(self) -> str:
+        """What it does, in a few words; empty where it is at rest."""
+        if not self.at_work:
+            return ""
+        said = [p.say(getattr(self, n)) for n, p in self.params.items() if not p.is_neutral(getattr(self, n))]
+        return ", ".join(said)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ColourStep(Step):
+    """Changes each pixel by its own colour alone; `works_in` says in which state of the light."""
+
+    works_in: ClassVar[Light] = Light.ENCODED
 
     @property
     def gives(self) -> Light:
@@ -63,6 +91,7 @@ class Step:
         return self.works_in
 
     def apply(self, picture: Float) -> Float:
+        """Change (..., 3) float32 in the state that `works_in` names; the step is held at a moment."""
         raise NotImplementedError
 
     def apply_wide(self, picture: Linear) -> Linear:
@@ -70,11 +99,41 @@ class Step:
         return self.apply(picture)
 
 
-STEPS: Registry[type[Step]] = Registry("step")
-S = TypeVar("S", bound=type[Step])
+@dataclass(slots=True, kw_only=True, eq=False)
+class Frame:
+    """A frame between steps, as Y'CbCr signal of BT.709: nothing is clipped, values are of encoded light.
+
+    luma (H, W) and chroma (h, w, 2) float32; h, w are H, W or half of them.
+    """
+
+    luma: Plane
+    chroma: Plane
+
+    @property
+    def height(self) -> int:
+        return int(self.luma.shape[0])
+
+    @property
+    def width(self) -> int:
+        return int(self.luma.shape[1])
 
 
-def register_step(cls: S) -> S:
-    """File a step under its key; the order of registration is the order of the work."""
-    STEPS.register(cls.key)(cls)
-    return cls
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FrameStep(Step):
+    """Needs a pixel's neighbours or its place. Lengths are shares of the frame's height.
+
+    The same `apply` serves still, reference and render; while playing, the browser runs `shader` instead: the
+    body of a GLSL function that gets `at` (place in the frame, 0..1, from the top left), `pixel` (size of
+    one, in the same units) and the numbers that `uniforms` names, reads its source with `source(at)`, and
+    returns R'G'B'. `bench` and the tests hold the two together.
+    """
+
+    shader: ClassVar[str] = ""
+
+    def apply(self, frame: Frame, seed: int) -> Frame:
+        """The frame after the step, which is held at a moment; the frame that came in is left alone."""
+        raise NotImplementedError
+
+    def uniforms(self) -> dict[str, float]:
+        """The numbers that the shader wants, by name; lengths as shares of the height."""
+        return {name: held(getattr(self, name), 0.0) for name in self.params}

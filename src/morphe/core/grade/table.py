@@ -10,8 +10,8 @@ from pathlib import Path
 import numpy as np
 
 from morphe.core.errors import ColourError
-from morphe.core.grade.tetrahedra import interpolate
 from morphe.core.signal.arrays import Encoded, Float
+from morphe.core.signal.tetrahedra import interpolate
 
 __all__ = ["SHELF", "ConversionTable", "TableShelf"]
 

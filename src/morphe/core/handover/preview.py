@@ -10,8 +10,6 @@ import numpy as np
 from morphe.core.advise.evidence import bright_end
 from morphe.core.bands import beside
 from morphe.core.errors import ColourError
-from morphe.core.grade.grade import Grade
-from morphe.core.grade.lut import apply_lut, bake
 from morphe.core.measure.readings import cast_of, luma_of, oklab_of
 from morphe.core.measure.scopes import (
     PERCENT_HIGH,
@@ -28,7 +26,6 @@ __all__ = [
     "ScopePictures",
     "Shown",
     "frame_state",
-    "graded_still",
     "jpeg",
     "light_up",
     "marks",
@@ -39,13 +36,6 @@ __all__ = [
 
 JPEG_QUALITY = 88
 EDGE, LOST_SHARE = 0.002, 0.01
-
-
-def graded_still(encoded: Encoded, grade: Grade) -> Encoded:
-    """Apply a grade to a still (H, W, 3) through a preview table, clipped as it is delivered."""
-    if not grade.at_work:
-        return encoded
-    return np.clip(apply_lut(bake(grade), encoded), 0, 1)
 
 
 def jpeg(encoded: Encoded) -> bytes:

@@ -20,11 +20,12 @@ from morphe.core.footage.planes import planes_from_frame
 from morphe.core.footage.probe import open_clip
 from morphe.core.footage.reader import clock
 from morphe.core.grade.grade import Grade
-from morphe.core.grade.kernel import PlaneLut, apply_planes, bake_planes, to_420
-from morphe.core.grade.moving import MovingLut
 from morphe.core.handover.output import check_output, whole_file
 from morphe.core.handover.presets import PRESETS, Preset
 from morphe.core.handover.sound import Sound
+from morphe.core.pipeline.passes import compile_grade
+from morphe.core.pipeline.planes import Grader, to_420
+from morphe.core.pipeline.tables import CodesIn
 from morphe.core.signal.arrays import Codes
 
 __all__ = ["Cancelled", "Rendered", "render"]
@@ -138,18 +139,12 @@ class _Job:
             with target:
                 return self._pump(source, target)
 
-    def _tables(self) -> Callable[[float], PlaneLut]:
-        """The table for a moment in seconds: one for all, unless the grade moves."""
-        codes: dict[str, Any] = {
-            "bit_depth": min(self.info.bit_depth, 10),
-            "code_range": self.info.effective_range,
-            "matrix": self.info.effective_matrix,
-            "bits_out": self.bits,
-        }
-        if self.grade.moves:
-            return MovingLut(self.grade, **codes).at
-        lut = bake_planes(self.grade, **codes)
-        return lambda time_s: lut
+    def _grader(self) -> Grader:
+        info = self.info
+        codes = CodesIn(
+            bit_depth=min(info.bit_depth, 10), range=info.effective_range, matrix=info.effective_matrix
+        )
+        return Grader(compile_grade(self.grade), codes, self.bits)
 
     # -- stages ------------------------------------------------------------------------------------
 
@@ -168,7 +163,7 @@ class _Job:
         for thread in threads:
             thread.start()
         try:
-            count = self._grade_all(None if self.untouched else self._tables())
+            count = self._grade_all(None if self.untouched else self._grader())
         except BaseException as error:
             self.failure = self.failure or error
             self.stop.set()
@@ -211,10 +206,10 @@ class _Job:
                 self._put(self.decoded, frame)
         self._put(self.decoded, None)
 
-    def _grade_all(self, tables: Callable[[float], PlaneLut] | None) -> int:
+    def _grade_all(self, grader: Grader | None) -> int:
         count, told = 0, 0.0
         for frame in self._take_all(self.decoded):
-            self._put(self.graded, frame if tables is None else self._graded(frame, tables))
+            self._put(self.graded, frame if grader is None else self._graded(frame, grader, count))
             count += 1
             now = time.monotonic()
             if now - told > 0.5:
@@ -224,12 +219,12 @@ class _Job:
         self._put(self.graded, None)
         return count
 
-    def _graded(self, frame: Any, tables: Callable[[float], PlaneLut]) -> Any:
-        lut = tables(clock(self.info, frame.time_base, frame))
-        planes = to_420(planes_from_frame(frame, self.info), bits=lut.bits_in)
+    def _graded(self, frame: Any, grader: Grader, number: int) -> Any:
+        planes = to_420(planes_from_frame(frame, self.info), bits=min(self.info.bit_depth, 10))
         height, width = planes[0].shape
         out = self._empty_frame(width, height)
-        apply_planes(lut, planes, _writable_planes(out, 8 if self.bits == 8 else 16))
+        time_s = clock(self.info, frame.time_base, frame)
+        grader.grade(planes, time_s, _writable_planes(out, 8 if self.bits == 8 else 16), frame=number)
         out.pts, out.time_base = frame.pts, frame.time_base
         return out
 

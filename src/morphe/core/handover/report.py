@@ -18,10 +18,11 @@ from morphe.core.footage.judging import JudgingFrame, judging_frames
 from morphe.core.footage.planes import MEASURE_WIDTH
 from morphe.core.footage.probe import probe
 from morphe.core.grade.grade import Grade
-from morphe.core.grade.lut import apply_lut, bake
 from morphe.core.measure.light import LightOfClip, light_of
 from morphe.core.measure.readings import Readings, measure
 from morphe.core.measure.strain import Headroom, headroom
+from morphe.core.pipeline.cube import DELIVERY_SIZE
+from morphe.core.pipeline.screen import graded_still
 from morphe.core.signal.arrays import Encoded
 from morphe.core.signal.profiles import PROFILES, Kind
 
@@ -84,14 +85,9 @@ def readings_after(reading: Reading, grade: Grade) -> Readings:
     times = reading.before.frames
     if not grade.at_work:
         return reading.before
-    lut = bake(grade, size=65)
-    full = [_delivered(apply_lut(lut, f.planes.encoded())) for f in reading.frames]
+    full = [graded_still(f.planes.encoded(), grade, f.time_s, size=DELIVERY_SIZE) for f in reading.frames]
     small = [_averaged(f) for f in full]
     return measure(small, full, times_s=times)
-
-
-def _delivered(encoded: Encoded) -> Encoded:
-    return np.clip(encoded, 0, 1)
 
 
 def _averaged(encoded: Encoded) -> Encoded:

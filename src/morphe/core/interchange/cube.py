@@ -9,7 +9,7 @@ import numpy as np
 
 from morphe.core.errors import ColourError
 from morphe.core.grade.grade import Grade
-from morphe.core.grade.lut import DELIVERY_SIZE, SIGNAL_DOMAIN, CubeLut, bake
+from morphe.core.pipeline.cube import DELIVERY_SIZE, SIGNAL_DOMAIN, CubeLut, bake_grade
 
 __all__ = ["cube_of", "cube_text"]
 
@@ -18,7 +18,7 @@ SANE = (-0.5, 2.0)
 
 def cube_of(grade: Grade, *, outside_nominal: bool, size: int = DELIVERY_SIZE) -> CubeLut:
     """Bake a delivery table; clips that use codes outside the nominal range get the wider domain."""
-    return bake(grade, size=size, domain=SIGNAL_DOMAIN if outside_nominal else (0.0, 1.0))
+    return bake_grade(grade, size=size, domain=SIGNAL_DOMAIN if outside_nominal else (0.0, 1.0))
 
 
 def cube_text(lut: CubeLut, *, title: str) -> str:

@@ -14,8 +14,8 @@ class Migration(migrations.Migration):
         migrations.CreateModel(
             name='GradeVersion',
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('grade', models.JSONField()),
+                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False,
+                verbose_name='ID')), ('grade', models.JSONField()),
                 ('change', models.CharField(max_length=200)),
                 ('created', models.DateTimeField(auto_now_add=True)),
             ],

@@ -17,11 +17,13 @@ class Migration(migrations.Migration):
         migrations.AddField(
             model_name='gradeversion',
             name='clip',
-            field=models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='versions', to='clips.clip'),
+            field=models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='versions',
+            to='clips.clip'),
         ),
         migrations.AddField(
             model_name='gradeversion',
             name='parent',
-            field=models.ForeignKey(blank=True, null=True, on_delete=django.db.models.deletion.CASCADE, related_name='children', to='bench.gradeversion'),
+            field=models.ForeignKey(blank=True, null=True, on_delete=django.db.models.deletion.CASCADE,
+            related_name='children', to='bench.gradeversion'),
         ),
     ]

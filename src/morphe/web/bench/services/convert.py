@@ -11,8 +11,9 @@ from morphe.core.advise.filmed_as import SOME_LOG
 from morphe.core.errors import ColourError
 from morphe.core.grade import recipe
 from morphe.core.grade.convert import HAND, Convert
-from morphe.core.grade.grade import Grade, evaluate
-from morphe.core.grade.steps import EvenOut
+from morphe.core.grade.even_out import EvenOut
+from morphe.core.grade.grade import Grade
+from morphe.core.pipeline.reference import evaluate
 from morphe.core.signal.profiles import PROFILES
 from morphe.web.bench.services import versions
 from morphe.web.clips.models import Clip

@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from morphe.core.grade.grade import Grade, evaluate
+from morphe.core.grade.grade import Grade
 from morphe.core.grade.steps import (
     STEPS,
     Balance,
@@ -20,6 +20,7 @@ from morphe.core.grade.steps import (
     WhitePoint,
 )
 from morphe.core.measure.scopes import vector_angle_deg
+from morphe.core.pipeline.reference import evaluate
 from morphe.core.signal.ycbcr import rgb_to_ycbcr
 
 __all__ = ["INSTRUMENTS", "Control", "Instrument"]

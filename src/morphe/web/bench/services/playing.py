@@ -11,7 +11,7 @@ import numpy as np
 from morphe.core.errors import MediaError
 from morphe.core.footage.proxy import without_chroma_gain
 from morphe.core.grade.grade import Grade
-from morphe.core.grade.lut import PREVIEW_SIZE, SIGNAL_DOMAIN, bake
+from morphe.core.pipeline.cube import PREVIEW_SIZE, SIGNAL_DOMAIN, bake
 from morphe.core.signal.arrays import Encoded
 
 __all__ = ["Part", "Tables", "part_of", "tables_for"]

@@ -9,14 +9,8 @@ from typing import Any
 
 from morphe.core.errors import ColourError
 from morphe.core.grade.grade import Grade
-from morphe.core.handover.preview import (
-    frame_state,
-    graded_still,
-    jpeg,
-    light_up,
-    pixel_reading,
-    shown,
-)
+from morphe.core.handover.preview import frame_state, jpeg, light_up, pixel_reading, shown
+from morphe.core.pipeline.screen import graded_still
 from morphe.core.signal.arrays import Encoded
 from morphe.web.clips.models import Clip, JudgingFrame
 from morphe.web.clips.services.storage import load_picture

@@ -25,7 +25,8 @@ class Migration(migrations.Migration):
         migrations.AddField(
             model_name='clip',
             name='planned',
-            field=models.ForeignKey(blank=True, null=True, on_delete=django.db.models.deletion.SET_NULL, related_name='clips', to='plan.plannedcamera'),
+            field=models.ForeignKey(blank=True, null=True, on_delete=django.db.models.deletion.SET_NULL,
+            related_name='clips', to='plan.plannedcamera'),
         ),
         migrations.AddField(
             model_name='clip',
@@ -35,6 +36,7 @@ class Migration(migrations.Migration):
         migrations.AddField(
             model_name='clip',
             name='take',
-            field=models.ForeignKey(blank=True, null=True, on_delete=django.db.models.deletion.SET_NULL, related_name='clips', to='plan.take'),
+            field=models.ForeignKey(blank=True, null=True, on_delete=django.db.models.deletion.SET_NULL,
+            related_name='clips', to='plan.take'),
         ),
     ]

@@ -46,17 +46,19 @@ class Migration(migrations.Migration):
         migrations.CreateModel(
             name='CardImport',
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('folder', models.CharField(max_length=1000)),
+                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False,
+                verbose_name='ID')), ('folder', models.CharField(max_length=1000)),
                 ('files', models.JSONField(default=list)),
                 ('done', models.PositiveIntegerField(default=0)),
                 ('brought', models.PositiveIntegerField(default=0)),
                 ('known', models.PositiveIntegerField(default=0)),
                 ('problems', models.JSONField(default=list)),
-                ('state', models.CharField(choices=[('waiting', 'Waiting'), ('running', 'Copying'), ('done', 'Done'), ('stopped', 'Stopped')], default='waiting', max_length=10)),
-                ('heartbeat', models.DateTimeField(default=django.utils.timezone.now)),
-                ('created', models.DateTimeField(auto_now_add=True)),
-                ('outing', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='imports', to='outings.outing')),
+                ('state', models.CharField(choices=[('waiting', 'Waiting'), ('running', 'Copying'), ('done',
+                'Done'), ('stopped', 'Stopped')], default='waiting', max_length=10)), ('heartbeat',
+                models.DateTimeField(default=django.utils.timezone.now)), ('created',
+                models.DateTimeField(auto_now_add=True)), ('outing',
+                models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='imports',
+                to='outings.outing')),
             ],
             options={
                 'ordering': ('-id',),
@@ -65,10 +67,11 @@ class Migration(migrations.Migration):
         migrations.CreateModel(
             name='LightGroup',
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('number', models.PositiveSmallIntegerField()),
+                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False,
+                verbose_name='ID')), ('number', models.PositiveSmallIntegerField()),
                 ('words', models.CharField(blank=True, max_length=80)),
-                ('outing', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='light_groups', to='outings.outing')),
+                ('outing', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE,
+                related_name='light_groups', to='outings.outing')),
             ],
             options={
                 'ordering': ('number',),
@@ -77,17 +80,19 @@ class Migration(migrations.Migration):
         migrations.AddField(
             model_name='clip',
             name='group',
-            field=models.ForeignKey(blank=True, null=True, on_delete=django.db.models.deletion.SET_NULL, related_name='clips', to='clips.lightgroup'),
+            field=models.ForeignKey(blank=True, null=True, on_delete=django.db.models.deletion.SET_NULL,
+            related_name='clips', to='clips.lightgroup'),
         ),
         migrations.CreateModel(
             name='ProfileMemory',
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('folder', models.CharField(blank=True, max_length=200)),
+                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False,
+                verbose_name='ID')), ('folder', models.CharField(blank=True, max_length=200)),
                 ('key', models.CharField(max_length=40)),
                 ('label', models.CharField(max_length=80)),
                 ('changed', models.DateTimeField(auto_now=True)),
-                ('camera', models.ForeignKey(blank=True, null=True, on_delete=django.db.models.deletion.CASCADE, related_name='said', to='outings.camera')),
+                ('camera', models.ForeignKey(blank=True, null=True,
+                on_delete=django.db.models.deletion.CASCADE, related_name='said', to='outings.camera')),
             ],
             options={
                 'ordering': ('-changed',),
@@ -96,14 +101,15 @@ class Migration(migrations.Migration):
         migrations.CreateModel(
             name='Upload',
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('token', models.CharField(max_length=32, unique=True)),
+                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False,
+                verbose_name='ID')), ('token', models.CharField(max_length=32, unique=True)),
                 ('name', models.CharField(max_length=200)),
                 ('size_bytes', models.BigIntegerField()),
                 ('modified_ms', models.BigIntegerField(default=0)),
                 ('received', models.BigIntegerField(default=0)),
                 ('changed', models.DateTimeField(auto_now=True)),
-                ('outing', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='uploads', to='outings.outing')),
+                ('outing', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE,
+                related_name='uploads', to='outings.outing')),
             ],
             options={
                 'ordering': ('-changed',),
@@ -119,10 +125,12 @@ class Migration(migrations.Migration):
         ),
         migrations.AddConstraint(
             model_name='profilememory',
-            constraint=models.UniqueConstraint(condition=models.Q(('camera', None)), fields=('folder',), name='one_memory_without_camera'),
+            constraint=models.UniqueConstraint(condition=models.Q(('camera', None)), fields=('folder',),
+            name='one_memory_without_camera'),
         ),
         migrations.AddConstraint(
             model_name='upload',
-            constraint=models.CheckConstraint(condition=models.Q(('received__gte', 0), ('received__lte', models.F('size_bytes'))), name='upload_received_within_size'),
+            constraint=models.CheckConstraint(condition=models.Q(('received__gte', 0), ('received__lte',
+            models.F('size_bytes'))), name='upload_received_within_size'),
         ),
     ]

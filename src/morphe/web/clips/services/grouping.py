@@ -11,8 +11,9 @@ from django.db.models import Max
 
 from morphe.core.errors import MediaError
 from morphe.core.grade import recipe
-from morphe.core.grade.grade import Grade, evaluate
+from morphe.core.grade.grade import Grade
 from morphe.core.measure.light import LightOfClip, apart, group_by_light, nearness, reason_apart
+from morphe.core.pipeline.reference import evaluate
 from morphe.core.signal.perception import delta_e_2000, encoded_to_lab
 from morphe.web.bench.services.versions import grade_of
 from morphe.web.clips.models import Clip, LightGroup

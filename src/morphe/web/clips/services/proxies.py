@@ -17,7 +17,7 @@ from morphe.core.footage.probe import probe
 from morphe.core.footage.proxy import fitting_chroma_gain, make_proxy, without_chroma_gain
 from morphe.core.footage.series import sample_clip
 from morphe.core.grade import recipe
-from morphe.core.grade.steps import Convert
+from morphe.core.grade.convert import Convert
 from morphe.core.measure.drift import Drift, find_drift, flicker_of
 from morphe.core.signal.profiles import PROFILES
 from morphe.web.clips.models import Clip

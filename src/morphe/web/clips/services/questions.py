@@ -12,7 +12,8 @@ from morphe.core.advise.evidence import evidence_of_pictures
 from morphe.core.advise.filmed_as import SOME_LOG
 from morphe.core.errors import UnknownName
 from morphe.core.footage.probe import probe
-from morphe.core.handover.preview import graded_still, jpeg
+from morphe.core.handover.preview import jpeg
+from morphe.core.pipeline.screen import graded_still
 from morphe.core.signal.profiles import PROFILES, Kind
 from morphe.web.clips.models import Clip, JudgingFrame
 from morphe.web.clips.services.filmed import chosen_profile

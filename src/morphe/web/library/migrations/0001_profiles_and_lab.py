@@ -15,8 +15,8 @@ class Migration(migrations.Migration):
         migrations.CreateModel(
             name='KeptProfile',
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('name', models.CharField(max_length=60, unique=True)),
+                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False,
+                verbose_name='ID')), ('name', models.CharField(max_length=60, unique=True)),
                 ('kind', models.CharField(max_length=10)),
                 ('data', models.JSONField(default=dict)),
                 ('digest', models.CharField(blank=True, max_length=64)),
@@ -30,8 +30,8 @@ class Migration(migrations.Migration):
         migrations.CreateModel(
             name='LabSeries',
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('name', models.CharField(max_length=60)),
+                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False,
+                verbose_name='ID')), ('name', models.CharField(max_length=60)),
                 ('region', models.JSONField(default=list)),
                 ('corners', models.JSONField(default=list)),
                 ('reference', models.JSONField(default=dict)),
@@ -46,12 +46,13 @@ class Migration(migrations.Migration):
         migrations.CreateModel(
             name='LabTake',
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('title', models.CharField(max_length=200)),
+                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False,
+                verbose_name='ID')), ('title', models.CharField(max_length=200)),
                 ('stops', models.FloatField(blank=True, null=True)),
                 ('frames', models.FileField(max_length=400, upload_to='lab/')),
                 ('thumbnail', models.FileField(max_length=400, upload_to='lab/')),
-                ('series', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='takes', to='library.labseries')),
+                ('series', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE,
+                related_name='takes', to='library.labseries')),
             ],
             options={
                 'ordering': ('stops', 'id'),

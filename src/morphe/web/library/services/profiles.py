@@ -14,13 +14,13 @@ from django.utils.text import slugify
 from morphe.core.errors import ColourError, LutError, UnknownName
 from morphe.core.grade.convert import Convert, convert_of
 from morphe.core.grade.grade import Grade
-from morphe.core.grade.lut import DELIVERY_SIZE, bake
 from morphe.core.grade.table import SHELF
 from morphe.core.interchange import clf, cube_in
 from morphe.core.interchange.clf import clf_text, read_clf
 from morphe.core.interchange.cube import cube_text
 from morphe.core.interchange.cube_in import read_cube
 from morphe.core.interchange.stop_csv import read_stop_csv, stop_csv
+from morphe.core.pipeline.cube import DELIVERY_SIZE, bake
 from morphe.core.signal.camera_log import CameraLog
 from morphe.core.signal.landmarks import Landmarks, landmarks
 from morphe.core.signal.own_profile import OwnProfile, typed_log

@@ -17,14 +17,16 @@ class Migration(migrations.Migration):
         migrations.CreateModel(
             name='LogEntry',
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('clip_title', models.CharField(blank=True, max_length=200)),
-                ('kind', models.CharField(choices=[('brought-in', 'Brought in'), ('decided', 'Decided'), ('handed-over', 'Handed over'), ('failed', 'Failed')], max_length=12)),
-                ('sentence', models.CharField(max_length=400)),
-                ('numbers', models.JSONField(default=dict)),
+                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False,
+                verbose_name='ID')), ('clip_title', models.CharField(blank=True, max_length=200)),
+                ('kind', models.CharField(choices=[('brought-in', 'Brought in'), ('decided', 'Decided'),
+                ('handed-over', 'Handed over'), ('failed', 'Failed')], max_length=12)), ('sentence',
+                models.CharField(max_length=400)), ('numbers', models.JSONField(default=dict)),
                 ('created', models.DateTimeField(auto_now_add=True)),
-                ('clip', models.ForeignKey(blank=True, null=True, on_delete=django.db.models.deletion.SET_NULL, related_name='log', to='clips.clip')),
-                ('outing', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='log', to='outings.outing')),
+                ('clip', models.ForeignKey(blank=True, null=True,
+                on_delete=django.db.models.deletion.SET_NULL, related_name='log', to='clips.clip')),
+                ('outing', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='log',
+                to='outings.outing')),
             ],
             options={
                 'ordering': ('-id',),

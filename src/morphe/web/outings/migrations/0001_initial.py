@@ -14,8 +14,8 @@ class Migration(migrations.Migration):
         migrations.CreateModel(
             name='Camera',
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('name', models.CharField(max_length=60, unique=True)),
+                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False,
+                verbose_name='ID')), ('name', models.CharField(max_length=60, unique=True)),
                 ('about', models.CharField(blank=True, max_length=160)),
             ],
             options={
@@ -25,8 +25,8 @@ class Migration(migrations.Migration):
         migrations.CreateModel(
             name='Outing',
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('name', models.CharField(max_length=120)),
+                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False,
+                verbose_name='ID')), ('name', models.CharField(max_length=120)),
                 ('place', models.CharField(blank=True, max_length=120)),
                 ('date', models.DateField()),
                 ('notes', models.TextField(blank=True)),

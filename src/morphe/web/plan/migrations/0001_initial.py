@@ -16,21 +16,24 @@ class Migration(migrations.Migration):
         migrations.CreateModel(
             name='Plan',
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('answers', models.JSONField(default=dict)),
-                ('outing', models.OneToOneField(on_delete=django.db.models.deletion.CASCADE, related_name='plan', to='outings.outing')),
+                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False,
+                verbose_name='ID')), ('answers', models.JSONField(default=dict)),
+                ('outing', models.OneToOneField(on_delete=django.db.models.deletion.CASCADE,
+                related_name='plan', to='outings.outing')),
             ],
         ),
         migrations.CreateModel(
             name='PlannedCamera',
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('answers', models.JSONField(default=dict)),
+                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False,
+                verbose_name='ID')), ('answers', models.JSONField(default=dict)),
                 ('pins', models.JSONField(default=dict)),
                 ('ticked', models.JSONField(default=list)),
                 ('settings', models.JSONField(default=dict)),
-                ('camera', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='planned', to='outings.camera')),
-                ('plan', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='cameras', to='plan.plan')),
+                ('camera', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE,
+                related_name='planned', to='outings.camera')), ('plan',
+                models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='cameras',
+                to='plan.plan')),
             ],
             options={
                 'ordering': ('id',),
@@ -39,11 +42,12 @@ class Migration(migrations.Migration):
         migrations.CreateModel(
             name='Take',
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('number', models.PositiveIntegerField()),
+                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False,
+                verbose_name='ID')), ('number', models.PositiveIntegerField()),
                 ('time', models.DateTimeField()),
                 ('note', models.CharField(blank=True, max_length=200)),
-                ('planned', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='takes', to='plan.plannedcamera')),
+                ('planned', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE,
+                related_name='takes', to='plan.plannedcamera')),
             ],
             options={
                 'ordering': ('number',),
@@ -52,16 +56,18 @@ class Migration(migrations.Migration):
         migrations.CreateModel(
             name='Lesson',
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('profile', models.CharField(max_length=40)),
+                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False,
+                verbose_name='ID')), ('profile', models.CharField(max_length=40)),
                 ('stops', models.FloatField()),
                 ('clips', models.PositiveIntegerField()),
                 ('sentence', models.CharField(max_length=200)),
-                ('camera', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='lessons', to='outings.camera')),
+                ('camera', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE,
+                related_name='lessons', to='outings.camera')),
             ],
             options={
                 'ordering': ('camera', 'profile'),
-                'constraints': [models.UniqueConstraint(fields=('camera', 'profile'), name='one_lesson_per_profile')],
+                'constraints': [models.UniqueConstraint(fields=('camera', 'profile'),
+                name='one_lesson_per_profile')],
             },
         ),
         migrations.AddConstraint(

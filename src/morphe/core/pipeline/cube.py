@@ -1,4 +1,4 @@
-"""Grades baked into 3D tables, and tetrahedral interpolation in them."""
+"""Colour passes baked into 3D tables, and tetrahedral interpolation in them."""
 
 from __future__ import annotations
 
@@ -9,11 +9,21 @@ import numpy as np
 
 from morphe.core.bands import over_rows
 from morphe.core.errors import ColourError
-from morphe.core.grade.grade import Grade, evaluate
-from morphe.core.grade.tetrahedra import tetrahedral_rows
+from morphe.core.grade.grade import Grade
+from morphe.core.pipeline.passes import ColourPass, compile_grade
 from morphe.core.signal.arrays import Encoded, Float
+from morphe.core.signal.tetrahedra import tetrahedral_rows
 
-__all__ = ["DELIVERY_SIZE", "PREVIEW_SIZE", "CubeLut", "apply_lut", "apply_lut_reference", "bake"]
+__all__ = [
+    "DELIVERY_SIZE",
+    "PREVIEW_SIZE",
+    "SIGNAL_DOMAIN",
+    "CubeLut",
+    "apply_lut",
+    "apply_lut_reference",
+    "bake",
+    "bake_grade",
+]
 
 PREVIEW_SIZE = 33
 DELIVERY_SIZE = 65
@@ -34,22 +44,40 @@ class CubeLut:
 
 
 def bake(
-    grade: Grade,
+    colour: ColourPass,
     *,
     size: int = PREVIEW_SIZE,
     domain: tuple[float, float] = SIGNAL_DOMAIN,
     before: Callable[[Encoded], Encoded] | None = None,
 ) -> CubeLut:
-    """Evaluate a grade on an even grid of encoded R'G'B'; nothing is clipped.
+    """Evaluate a pass on an even grid of encoded R'G'B'; nothing is clipped.
 
-    `before` brings the grid's colours to those that the grade expects, if they are others.
+    `before` brings the grid's colours to those that the pass expects, if they are others.
     """
     axis = np.linspace(*domain, size, dtype=np.float32)
     table = np.empty((size, size, size, 3), np.float32)
 
     def evaluate_reds(first: int, end: int) -> None:
         grid = np.stack(np.meshgrid(axis[first:end], axis, axis, indexing="ij"), axis=-1)
-        table[first:end] = evaluate(grade, before(grid) if before else grid)
+        table[first:end] = colour.apply(before(grid) if before else grid)
+
+    over_rows(size, evaluate_reds)
+    return CubeLut(table=table, domain=domain)
+
+
+def bake_grade(
+    grade: Grade, *, size: int = DELIVERY_SIZE, domain: tuple[float, float] = SIGNAL_DOMAIN
+) -> CubeLut:
+    """Bake all of a grade that a table can hold; what it cannot, `Pipeline.left_out` names."""
+    parts = [one.at_rest for one in compile_grade(grade).passes if isinstance(one, ColourPass)]
+    axis = np.linspace(*domain, size, dtype=np.float32)
+    table = np.empty((size, size, size, 3), np.float32)
+
+    def evaluate_reds(first: int, end: int) -> None:
+        out: Encoded = np.stack(np.meshgrid(axis[first:end], axis, axis, indexing="ij"), axis=-1)
+        for one in parts:
+            out = one.apply(out)
+        table[first:end] = out
 
     over_rows(size, evaluate_reds)
     return CubeLut(table=table, domain=domain)

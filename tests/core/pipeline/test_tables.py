@@ -6,10 +6,14 @@ from hypothesis import given, settings
 
 from morphe.core.errors import ColourError
 from morphe.core.footage.planes import Planes
-from morphe.core.grade.grade import Grade, evaluate
-from morphe.core.grade.kernel import apply_planes, bake_planes, to_420
-from morphe.core.grade.lut import apply_lut, apply_lut_reference, bake
-from morphe.core.grade.steps import Balance, BlackPoint, Contrast, Convert, Exposure, HoldLights, Saturation
+from morphe.core.grade.convert import Convert
+from morphe.core.grade.grade import Grade
+from morphe.core.grade.steps import Balance, BlackPoint, Contrast, Exposure, HoldLights, Saturation
+from morphe.core.pipeline.cube import apply_lut, apply_lut_reference, bake_grade
+from morphe.core.pipeline.passes import compile_grade
+from morphe.core.pipeline.planes import Grader, to_420
+from morphe.core.pipeline.reference import evaluate
+from morphe.core.pipeline.tables import CodesIn
 from morphe.core.signal.perception import delta_e_2000, encoded_to_lab
 from morphe.core.signal.profiles import PROFILES
 from morphe.core.signal.ycbcr import Matrix, Range, range_scale, rgb_to_ycbcr, ycbcr_to_rgb
@@ -44,16 +48,16 @@ def mean_difference(one, other):
 @settings(max_examples=40)
 @given(picture=encoded_pictures(-0.2, 1.3))
 def test_given_any_picture_when_the_kernel_interpolates_then_it_agrees_with_plain_numpy(picture):
-    table = bake(FULL_CORRECTION, size=17)
+    table = bake_grade(FULL_CORRECTION, size=17)
 
     assert np.allclose(apply_lut(table, picture), apply_lut_reference(table, picture), atol=2e-5)
 
 
 @pytest.mark.parametrize("grade", [FULL_CORRECTION, FROM_LOG, FROM_WIDE])
 def test_given_a_grade_when_baked_then_colours_agree_with_direct_evaluation(grade):
-    colours = plausible(grade.step("convert").profile)
+    colours = plausible(grade.convert.profile)
 
-    difference = mean_difference(apply_lut(bake(grade, size=65), colours), evaluate(grade, colours))
+    difference = mean_difference(apply_lut(bake_grade(grade, size=65), colours), evaluate(grade, colours))
 
     assert difference < 0.3
 
@@ -61,14 +65,14 @@ def test_given_a_grade_when_baked_then_colours_agree_with_direct_evaluation(grad
 def test_given_no_step_at_work_when_baked_then_the_table_is_the_identity():
     colours = plausible(count=500)
 
-    assert np.abs(apply_lut(bake(Grade()), colours) - colours).max() < 1e-5
+    assert np.abs(apply_lut(bake_grade(Grade()), colours) - colours).max() < 1e-5
 
 
 def test_given_not_a_number_when_applied_then_it_is_refused():
     picture = np.full((2, 2, 3), np.nan, np.float32)
 
     with pytest.raises(ColourError, match="no numbers"):
-        apply_lut(bake(Grade(), size=5), picture)
+        apply_lut(bake_grade(Grade(), size=5), picture)
 
 
 # --- planes ----------------------------------------------------------------------------------------
@@ -97,14 +101,11 @@ def as_colours(planes, bits, code_range=Range.NARROW, matrix=Matrix.BT709):
 def test_given_planes_when_graded_then_they_agree_with_direct_evaluation(
     grade, bits, bits_out, limit, code_range, matrix
 ):
-    planes = planes_of(plausible(grade.step("convert").profile), bits, code_range, matrix)
+    planes = planes_of(plausible(grade.convert.profile), bits, code_range, matrix)
     out = tuple(np.empty_like(p) for p in planes)
 
-    apply_planes(
-        bake_planes(grade, bit_depth=bits, code_range=code_range, matrix=matrix, bits_out=bits_out),
-        planes,
-        out,
-    )
+    codes = CodesIn(bit_depth=bits, range=code_range, matrix=matrix)
+    Grader(compile_grade(grade), codes, bits_out).grade(planes, 0.0, out)
 
     expected = np.clip(evaluate(grade, as_colours(planes, bits, code_range, matrix)), 0, 1)
     # With 8 bits the rounding of the result to codes is part of the difference.
@@ -117,11 +118,8 @@ def test_given_greys_when_planes_are_graded_then_luma_is_right_to_half_a_code(gr
     planes = planes_of(greys, 10)
     out = tuple(np.empty_like(p) for p in planes)
 
-    apply_planes(
-        bake_planes(grade, bit_depth=10, code_range=Range.NARROW, matrix=Matrix.BT709, bits_out=10),
-        planes,
-        out,
-    )
+    codes = CodesIn(bit_depth=10, range=Range.NARROW, matrix=Matrix.BT709)
+    Grader(compile_grade(grade), codes, 10).grade(planes, 0.0, out)
 
     expected = rgb_to_ycbcr(np.clip(evaluate(grade, as_colours(planes, 10)), 0, 1))[..., 0]
     found = (out[0][::2, ::2].astype(float) - 64) / 876
@@ -148,8 +146,8 @@ def test_given_any_chroma_format_when_brought_to_4_2_0_then_sizes_are_even_and_f
 
 
 def test_given_planes_of_another_layout_when_applied_then_they_are_refused():
-    lut = bake_planes(Grade(), bit_depth=8, code_range=Range.NARROW, matrix=Matrix.BT709, bits_out=8)
+    grader = Grader(compile_grade(Grade()), CodesIn(bit_depth=8, range=Range.NARROW, matrix=Matrix.BT709), 8)
     odd = (np.zeros((4, 4), np.uint8), np.zeros((4, 4), np.uint8), np.zeros((4, 4), np.uint8))
 
     with pytest.raises(ColourError, match="4:2:0"):
-        apply_planes(lut, odd, odd)
+        grader.grade(odd, 0.0, odd)

@@ -6,15 +6,17 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from morphe.core.errors import ColourError
+from morphe.core.grade.convert import Convert
+from morphe.core.grade.even_out import EvenOut
 from morphe.core.grade.grade import Grade
-from morphe.core.grade.kernel import apply_planes, bake_planes
-from morphe.core.grade.moving import MovingLut
-from morphe.core.grade.steps import Convert, EvenOut
 from morphe.core.grade.table import ConversionTable, TableShelf
-from morphe.core.grade.tetrahedra import interpolate
+from morphe.core.pipeline.passes import compile_grade
+from morphe.core.pipeline.planes import Grader
+from morphe.core.pipeline.tables import CodesIn
+from morphe.core.signal.tetrahedra import interpolate
 from morphe.core.signal.ycbcr import Matrix, Range
 
-CODES = {"bit_depth": 8, "code_range": Range.NARROW, "matrix": Matrix.BT709, "bits_out": 8}
+CODES = CodesIn(bit_depth=8, range=Range.NARROW, matrix=Matrix.BT709)
 SWING = tuple((t / 20, *(3 * (float(np.sin(t / 16)),))) for t in range(160))
 ONE_CODE = 1.0
 
@@ -26,10 +28,10 @@ def planes():
     return luma, chroma, chroma[:, ::-1].copy()
 
 
-def graded(lut):
+def graded(grade, moment=0.0):
     source = planes()
     out = tuple(np.empty_like(p) for p in source)
-    apply_planes(lut, source, out)
+    Grader(compile_grade(grade), CODES, 8).grade(source, moment, out)
     return np.concatenate([p.ravel().astype(float) for p in out])
 
 
@@ -41,9 +43,9 @@ def moving(track=SWING, amount=100):
 def test_given_any_moment_when_a_table_is_blended_then_it_is_that_baked_for_the_moment(moment):
     grade = moving()
 
-    blended = graded(MovingLut(grade, **CODES).at(moment))
+    blended = graded(grade, moment)
 
-    exact = graded(bake_planes(grade.at(moment), **CODES, every_code=False))
+    exact = graded(grade.at(moment))
     assert np.abs(blended - exact).mean() < 0.25 * ONE_CODE
     assert np.percentile(np.abs(blended - exact), 99) <= 2 * ONE_CODE
 
@@ -51,7 +53,7 @@ def test_given_any_moment_when_a_table_is_blended_then_it_is_that_baked_for_the_
 def test_given_light_that_holds_when_knots_are_set_then_two_are_enough_and_a_swing_needs_more():
     still = tuple((t / 5, 0.2, 0.2, 0.2) for t in range(200))
 
-    few, many = (len(MovingLut(moving(track), **CODES).knots) for track in (still, SWING))
+    few, many = (len(compile_grade(moving(track)).passes[0].knots) for track in (still, SWING))
 
     assert few == 2
     assert 10 < many < len(SWING)

@@ -1,0 +1,59 @@
+"""What belongs to a clip's file alone: its conversion, and the evening out of its own light.
+
+It is never passed on with a correction: another file was filmed in another profile, in other light.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass, field, replace
+
+from morphe.core.errors import UnknownName
+from morphe.core.grade.convert import Convert
+from morphe.core.grade.even_out import EvenOut
+from morphe.core.grade.step import ColourStep, Step
+
+__all__ = ["SOURCE", "Source"]
+
+SOURCE = "source"  # stands for the layer's name where a step of the source is meant
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Source:
+    """The work on the file itself, in this order."""
+
+    convert: Convert = field(default_factory=Convert)
+    even_out: EvenOut = field(default_factory=EvenOut)
+
+    @property
+    def steps(self) -> tuple[ColourStep, ...]:
+        return (self.convert, self.even_out)
+
+    def __iter__(self) -> Iterator[ColourStep]:
+        return iter(self.steps)
+
+    @property
+    def at_work(self) -> bool:
+        return any(step.at_work for step in self.steps)
+
+    @property
+    def moves(self) -> bool:
+        return any(step.moves for step in self.steps)
+
+    def at(self, time_s: float) -> Source:
+        return replace(self, even_out=self.even_out.at(time_s)) if self.moves else self
+
+    def step(self, key: str) -> ColourStep:
+        """The step of that key."""
+        for step in self.steps:
+            if step.key == key:
+                return step
+        raise UnknownName(f"A source has no {key!r}; known are: convert, even.")
+
+    def with_step(self, step: Step) -> Source:
+        """A copy in which `step` replaces its like."""
+        if isinstance(step, Convert):
+            return replace(self, convert=step)
+        if isinstance(step, EvenOut):
+            return replace(self, even_out=step)
+        raise UnknownName(f"{step.label} does not belong to the source.")

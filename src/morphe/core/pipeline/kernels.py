@@ -1,0 +1,184 @@
+"""The loops over planes, compiled: each fills a band of rows and releases the lock."""
+
+from __future__ import annotations
+
+import numpy as np
+from numba import njit
+
+__all__ = ["between_rows", "graded_rows", "legal_rows", "looked_up_rows", "to_codes_rows", "to_signal_rows"]
+
+
+@njit(nogil=True, cache=True, boundscheck=False)
+def graded_rows(first, end, y, cb, cr, luma, chroma, frac_bits, level_shift, spare, out_y, out_cb, out_cr):
+    mask = (1 << frac_bits) - 1
+    unit = 1 << frac_bits
+    shift = 2 * frac_bits + spare
+    half = 1 << (shift - 1)
+    for j in range(first, end):
+        top, bottom = y[2 * j], y[2 * j + 1]
+        out_top, out_bottom = out_y[2 * j], out_y[2 * j + 1]
+        for i in range(cb.shape[1]):
+            b, r = np.int32(cb[j, i]), np.int32(cr[j, i])
+            bi, ri, bf, rf = b >> frac_bits, r >> frac_bits, b & mask, r & mask
+            w00, w01 = (unit - bf) * (unit - rf), (unit - bf) * rf
+            w10, w11 = bf * (unit - rf), bf * rf
+            n00, n01, n10, n11 = luma[bi, ri], luma[bi, ri + 1], luma[bi + 1, ri], luma[bi + 1, ri + 1]
+            y0, y1, y2, y3 = top[2 * i], top[2 * i + 1], bottom[2 * i], bottom[2 * i + 1]
+            out_top[2 * i] = (
+                np.int32(n00[y0]) * w00 + np.int32(n01[y0]) * w01 + np.int32(n10[y0]) * w10
+                + np.int32(n11[y0]) * w11 + half
+            ) >> shift  # fmt: skip
+            out_top[2 * i + 1] = (
+                np.int32(n00[y1]) * w00 + np.int32(n01[y1]) * w01 + np.int32(n10[y1]) * w10
+                + np.int32(n11[y1]) * w11 + half
+            ) >> shift  # fmt: skip
+            out_bottom[2 * i] = (
+                np.int32(n00[y2]) * w00 + np.int32(n01[y2]) * w01 + np.int32(n10[y2]) * w10
+                + np.int32(n11[y2]) * w11 + half
+            ) >> shift  # fmt: skip
+            out_bottom[2 * i + 1] = (
+                np.int32(n00[y3]) * w00 + np.int32(n01[y3]) * w01 + np.int32(n10[y3]) * w10
+                + np.int32(n11[y3]) * w11 + half
+            ) >> shift  # fmt: skip
+            level = (np.int32(y0) + np.int32(y1) + np.int32(y2) + np.int32(y3) + 2) >> level_shift
+            c00, c01 = chroma[bi, ri, level], chroma[bi, ri + 1, level]
+            c10, c11 = chroma[bi + 1, ri, level], chroma[bi + 1, ri + 1, level]
+            out_cb[j, i] = (
+                np.int32(c00[0]) * w00 + np.int32(c01[0]) * w01 + np.int32(c10[0]) * w10
+                + np.int32(c11[0]) * w11 + half
+            ) >> shift  # fmt: skip
+            out_cr[j, i] = (
+                np.int32(c00[1]) * w00 + np.int32(c01[1]) * w01 + np.int32(c10[1]) * w10
+                + np.int32(c11[1]) * w11 + half
+            ) >> shift  # fmt: skip
+
+
+@njit(nogil=True, cache=True, boundscheck=False)
+def looked_up_rows(first, end, y, cb, cr, luma, table_b, table_r, out_y, out_cb, out_cr):
+    for j in range(first, end):
+        top, bottom = y[2 * j], y[2 * j + 1]
+        out_top, out_bottom = out_y[2 * j], out_y[2 * j + 1]
+        for i in range(cb.shape[1]):
+            b, r = cb[j, i], cr[j, i]
+            levels = luma[b, r]
+            y0, y1, y2, y3 = top[2 * i], top[2 * i + 1], bottom[2 * i], bottom[2 * i + 1]
+            out_top[2 * i], out_top[2 * i + 1] = levels[y0], levels[y1]
+            out_bottom[2 * i], out_bottom[2 * i + 1] = levels[y2], levels[y3]
+            level = (np.int32(y0) + np.int32(y1) + np.int32(y2) + np.int32(y3)) >> 3
+            out_cb[j, i], out_cr[j, i] = table_b[b, r, level], table_r[b, r, level]
+
+
+@njit(nogil=True, cache=True, boundscheck=False, fastmath=True)
+def between_rows(first, end, y, cb, cr, luma, chroma, mask, left, top, strength):
+    """Grade chroma rows of a window in place, by codes between passes, as far as a mask says.
+
+    `mask` covers the window, which begins at column `left` and row `top`; of one element, it means
+    everywhere.
+    """
+    everywhere = mask.size == 1
+    to_share = np.float32(1 / 1024)
+    to_part = np.float32(1 / 256)
+    quarter = np.float32(0.25)
+    for j in range(first, end):
+        row = 2 * j - top
+        for i in range(left // 2, left // 2 + (cb.shape[1] if everywhere else mask.shape[1] // 2)):
+            column = 2 * i - left
+            m0 = m1 = m2 = m3 = strength
+            if not everywhere:
+                m0, m1 = strength * mask[row, column], strength * mask[row, column + 1]
+                m2, m3 = strength * mask[row + 1, column], strength * mask[row + 1, column + 1]
+                if m0 + m1 + m2 + m3 <= 0:
+                    continue
+            b, r = np.int32(cb[j, i]), np.int32(cr[j, i])
+            bi, ri = b >> 10, r >> 10
+            bf, rf = np.float32(b & 1023) * to_share, np.float32(r & 1023) * to_share
+            w11 = bf * rf
+            w10, w01 = bf - w11, rf - w11
+            w00 = np.float32(1) - bf - w01
+            n00, n01, n10, n11 = luma[bi, ri], luma[bi, ri + 1], luma[bi + 1, ri], luma[bi + 1, ri + 1]
+            total = np.int32(0)
+            for k in range(4):
+                at_row, at_column = 2 * j + (k >> 1), 2 * i + (k & 1)
+                m = m0 if k == 0 else m1 if k == 1 else m2 if k == 2 else m3
+                v = np.int32(y[at_row, at_column])
+                total += v
+                level, part = v >> 8, np.float32(v & 255) * to_part
+                low = n00[level] * w00 + n01[level] * w01 + n10[level] * w10 + n11[level] * w11
+                level += 1
+                high = n00[level] * w00 + n01[level] * w01 + n10[level] * w10 + n11[level] * w11
+                graded = low + part * (high - low)
+                y[at_row, at_column] = np.uint16(v + m * (graded - v) + np.float32(0.5))
+            mean = total >> 2
+            level, part = mean >> 8, np.float32(mean & 255) * to_part
+            c00, c01, c10, c11 = (
+                chroma[bi, ri],
+                chroma[bi, ri + 1],
+                chroma[bi + 1, ri],
+                chroma[bi + 1, ri + 1],
+            )
+            m = quarter * (m0 + m1 + m2 + m3)
+            for k in range(2):
+                low = c00[level, k] * w00 + c01[level, k] * w01 + c10[level, k] * w10 + c11[level, k] * w11
+                high = (
+                    c00[level + 1, k] * w00 + c01[level + 1, k] * w01
+                    + c10[level + 1, k] * w10 + c11[level + 1, k] * w11
+                )  # fmt: skip
+                graded = low + part * (high - low)
+                if k == 0:
+                    cb[j, i] = np.uint16(b + m * (graded - b) + np.float32(0.5))
+                else:
+                    cr[j, i] = np.uint16(r + m * (graded - r) + np.float32(0.5))
+
+
+@njit(nogil=True, cache=True, boundscheck=False, fastmath=True)
+def legal_rows(
+    first, end, y, cb, cr, y_off, y_scale, c_off, c_scale, to_y, from_y, to_c, from_c, out_y, out_cb, out_cr
+):
+    """Codes between passes to codes of a file: R'G'B' is clipped to 0..1, once, and then rounded."""
+    zero, one, half = np.float32(0), np.float32(1), np.float32(0.5)
+    for j in range(first, end):
+        for i in range(cb.shape[1]):
+            b = (np.float32(cb[j, i]) - c_off) * c_scale
+            r = (np.float32(cr[j, i]) - c_off) * c_scale
+            # BT.709-6 item 3.2 and 3.3
+            add_r, add_b = np.float32(1.5748) * r, np.float32(1.8556) * b
+            add_g = np.float32(-0.187324) * b - np.float32(0.468124) * r
+            least, most = min(add_r, add_g, add_b), max(add_r, add_g, add_b)
+            sum_b, sum_r = zero, zero
+            clipped = False
+            for k in range(4):
+                at_row, at_column = 2 * j + (k >> 1), 2 * i + (k & 1)
+                v = (np.float32(y[at_row, at_column]) - y_off) * y_scale
+                if v + least < zero or v + most > one:
+                    clipped = True
+                    red = min(max(v + add_r, zero), one)
+                    green = min(max(v + add_g, zero), one)
+                    blue = min(max(v + add_b, zero), one)
+                    v = np.float32(0.2126) * red + np.float32(0.7152) * green + np.float32(0.0722) * blue
+                    sum_b += (blue - v) * np.float32(1 / 1.8556)
+                    sum_r += (red - v) * np.float32(1 / 1.5748)
+                else:
+                    sum_b += b
+                    sum_r += r
+                out_y[at_row, at_column] = int(v * to_y + from_y + half)
+            if clipped:
+                b, r = sum_b * np.float32(0.25), sum_r * np.float32(0.25)
+            out_cb[j, i] = int(b * to_c + from_c + half)
+            out_cr[j, i] = int(r * to_c + from_c + half)
+
+
+@njit(nogil=True, cache=True, boundscheck=False, fastmath=True)
+def to_signal_rows(first, end, codes, offset, scale, out):
+    """16-bit codes to signal, float32."""
+    for j in range(first, end):
+        for i in range(codes.shape[1]):
+            out[j, i] = (np.float32(codes[j, i]) - offset) * scale
+
+
+@njit(nogil=True, cache=True, boundscheck=False, fastmath=True)
+def to_codes_rows(first, end, signal, offset, scale, out):
+    """Signal to 16-bit codes, rounded; what is beyond them is held."""
+    low, high = np.float32(0), np.float32(65535)
+    for j in range(first, end):
+        for i in range(signal.shape[1]):
+            out[j, i] = np.uint16(min(max(signal[j, i] * scale + offset, low), high) + np.float32(0.5))

@@ -1,0 +1,228 @@
+"""A Grade compiled into passes: what can be one table is one; masks and neighbours stand apart."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field, replace
+from itertools import groupby
+
+import numpy as np
+
+from morphe.core.errors import ColourError
+from morphe.core.grade.even_out import EvenOut
+from morphe.core.grade.grade import Grade
+from morphe.core.grade.layer import Layer
+from morphe.core.grade.region import Region
+from morphe.core.grade.source import Source
+from morphe.core.grade.step import FrameStep
+from morphe.core.pipeline.colour import through
+from morphe.core.signal.arrays import Encoded, Float
+
+__all__ = ["ColourPass", "FramePass", "MaskedPass", "Pass", "Pipeline", "compile_grade"]
+
+CHANGE = 1.0  # of a number's even change, between two moments whose tables are blended
+BENT = 0.2  # the way between them may leave the straight line by this much
+EVEN_STOPS = 0.10  # of light over time
+SAMPLES_PER_S, MOST_SAMPLES = 12, 2400
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ColourPass:
+    """Colour steps of a source and of neighbouring layers, which join into one table."""
+
+    source: Source = field(default_factory=Source)
+    layers: tuple[Layer, ...] = ()
+
+    @property
+    def moves(self) -> bool:
+        return self.source.moves or any(layer.moves for layer in self.layers)
+
+    def at(self, time_s: float) -> ColourPass:
+        if not self.moves:
+            return self
+        held = tuple(layer.at(time_s) for layer in self.layers)
+        return replace(self, source=self.source.at(time_s), layers=held)
+
+    @property
+    def at_rest(self) -> ColourPass:
+        """Without what changes: light over time as it came, numbers as in the middle of their way."""
+        if not self.moves:
+            return self
+        held = self.at(0.5 * (self.knots[0] + self.knots[-1]))
+        return replace(held, source=replace(self.source, even_out=EvenOut()))
+
+    def apply(self, encoded: Encoded) -> Encoded:
+        """Evaluate directly (..., 3); nothing is clipped."""
+        return through(self.source, self.layers, encoded)
+
+    @property
+    def knots(self) -> tuple[float, ...]:
+        """Moments between which the picture changes little and evenly."""
+        return _knots(self.source, self.layers)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class MaskedPass:
+    """The colour steps of a layer, as far as its region says."""
+
+    layer: Layer
+
+    @property
+    def region(self) -> Region:
+        if self.layer.region is None:
+            raise ColourError("A masked pass needs a region.")
+        return self.layer.region
+
+    @property
+    def strength(self) -> float:
+        return self.layer.strength
+
+    @property
+    def moves(self) -> bool:
+        return self.layer.moves
+
+    def at(self, time_s: float) -> MaskedPass:
+        return replace(self, layer=self.layer.at(time_s)) if self.moves else self
+
+    @property
+    def inside(self) -> ColourPass:
+        """What is done where the region is full."""
+        return ColourPass(layers=(replace(self.layer, strength=1.0, region=None),))
+
+    def apply(self, encoded: Encoded) -> Encoded:
+        """Evaluate directly (H, W, 3), by the region's exact shape."""
+        height, width = encoded.shape[:2]
+        x, y = ((np.arange(n) + 0.5) / n for n in (width, height))
+        share = self.region.share_at(x[None, :], y[:, None], width / height)[..., None]
+        mixed = encoded + self.strength * share * (self.inside.apply(encoded) - encoded)
+        return np.asarray(mixed, np.float32)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FramePass:
+    """A step that needs neighbours or place, at a strength."""
+
+    step: FrameStep
+    strength: float = 1.0
+
+    @property
+    def moves(self) -> bool:
+        return self.step.moves
+
+    def at(self, time_s: float) -> FramePass:
+        return replace(self, step=self.step.at(time_s)) if self.moves else self
+
+
+Pass = ColourPass | MaskedPass | FramePass
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Pipeline:
+    """Passes in the order of the work; without any the picture stays as it is."""
+
+    passes: tuple[Pass, ...] = ()
+
+    @property
+    def at_work(self) -> bool:
+        return bool(self.passes)
+
+    @property
+    def moves(self) -> bool:
+        return any(one.moves for one in self.passes)
+
+    def at(self, time_s: float) -> Pipeline:
+        """The pipeline held at a moment."""
+        return replace(self, passes=tuple(one.at(time_s) for one in self.passes)) if self.moves else self
+
+    @property
+    def only_colour(self) -> ColourPass | None:
+        """The one table that does everything, where one can."""
+        if not self.passes:
+            return ColourPass()
+        first = self.passes[0]
+        return first if len(self.passes) == 1 and isinstance(first, ColourPass) else None
+
+    @property
+    def left_out(self) -> tuple[str, ...]:
+        """What a single table cannot hold, in words."""
+        said = []
+        for one in self.passes:
+            if isinstance(one, MaskedPass):
+                said.append(f"the region “{one.layer.label}”")
+            elif isinstance(one, FramePass):
+                said.append(one.step.label.lower())
+        if any(one.moves for one in self.passes if isinstance(one, ColourPass)):
+            said.append("what changes during the clip")
+        return tuple(said)
+
+
+def compile_grade(grade: Grade) -> Pipeline:
+    """Join neighbouring colour steps; give each layer with a region and each frame step a pass of its own."""
+    passes: list[Pass] = []
+    source, run = grade.source, list[Layer]()
+
+    def close() -> None:
+        nonlocal source
+        if run or source.at_work:
+            passes.append(ColourPass(source=source, layers=tuple(run)))
+        source = Source()
+        run.clear()
+
+    for layer in grade.layers:
+        if not layer.at_work:
+            continue
+        if layer.region is not None:
+            close()
+            passes.append(MaskedPass(layer=layer))
+            continue
+        at_work = [step for step in layer.steps if step.at_work]
+        for needs_frame, steps in groupby(at_work, lambda step: isinstance(step, FrameStep)):
+            if not needs_frame:
+                run.append(replace(layer, steps=tuple(steps)))
+                continue
+            close()
+            passes += [FramePass(step=s, strength=layer.strength) for s in steps if isinstance(s, FrameStep)]
+    close()
+    return Pipeline(passes=tuple(passes))
+
+
+# --- moments of tables -----------------------------------------------------------------------------
+
+
+def _knots(source: Source, layers: tuple[Layer, ...]) -> tuple[float, ...]:
+    """Times between which everything that moves is nearly straight and changes little."""
+    moving = [
+        (moments, step.params[name].even)
+        for layer in layers
+        if layer.at_work
+        for step in layer.steps
+        if step.on
+        for name, moments in step.moving.items()
+    ]
+    track = np.array(source.even_out.track) if source.even_out.moves else np.zeros((0, 4))
+    times = {float(t) for t in track[:, 0]}
+    for moments, _ in moving:
+        first, last = moments.times_s[0], moments.times_s[-1]
+        count = int(np.clip((last - first) * SAMPLES_PER_S, 16, MOST_SAMPLES))
+        times |= {float(t) for t in np.linspace(first, last, count)}
+    if not times:
+        return (0.0,)
+    grid = np.array(sorted(times))
+    columns = [np.interp(grid, track[:, 0], track[:, c]) / EVEN_STOPS for c in (1, 2, 3) if len(track)]
+    columns += [np.array([moments.at(t) for t in grid]) / even for moments, even in moving]
+    return _bends(grid, np.stack(columns, axis=1))
+
+
+def _bends(times: Float, values: Float) -> tuple[float, ...]:
+    """Times between which values (n, k), in units of an even change, are nearly straight."""
+    knots = [0]
+    for at in range(1, len(times)):
+        start = knots[-1]
+        stretch = values[start : at + 1]
+        share = ((times[start : at + 1] - times[start]) / (times[at] - times[start]))[:, None]
+        straight = stretch[0] + share * (stretch[-1] - stretch[0])
+        bent = np.abs(stretch - straight).max() > BENT
+        if (bent or np.abs(stretch[-1] - stretch[0]).max() > CHANGE) and at - 1 > start:
+            knots.append(at - 1)
+    if knots[-1] != len(times) - 1:
+        knots.append(len(times) - 1)
+    return tuple(float(times[k]) for k in knots)

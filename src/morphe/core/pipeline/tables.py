@@ -1,0 +1,189 @@
+"""Colour passes baked into tables over Y'CbCr codes, so that frames need no trip through R'G'B'.
+
+Luma has 65 x 65 chroma nodes for every level; neutral chroma lies exactly on a node, so greys are not
+interpolated across colour at all. A table says how codes came in and how they go out: codes of a file, or
+`BETWEEN` passes, where 16 bits span a wider domain and nothing is clipped.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from morphe.core.bands import over_rows
+from morphe.core.errors import ColourError
+from morphe.core.pipeline.kernels import graded_rows
+from morphe.core.pipeline.passes import ColourPass
+from morphe.core.signal.arrays import Codes, Float
+from morphe.core.signal.ycbcr import Matrix, Range, range_scale, rgb_to_ycbcr, ycbcr_to_rgb
+
+__all__ = [
+    "BETWEEN",
+    "NODES",
+    "CodesIn",
+    "CodesOut",
+    "PlaneLut",
+    "bake_between",
+    "bake_planes",
+    "interpolate",
+]
+
+NODES = 65  # chroma nodes per axis; node 32 is neutral
+LEVELS = 256  # evaluated levels of luma
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CodesIn:
+    """How a file's codes are read."""
+
+    bit_depth: int
+    range: Range
+    matrix: Matrix
+
+    def __post_init__(self) -> None:
+        if self.bit_depth not in (8, 10):
+            raise ColourError("The render kernel works on 8 or 10 bits.")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CodesOut:
+    """How signal becomes codes: code = offset + scale * signal, with spare bits until it is rounded."""
+
+    luma_offset: float
+    luma_scale: float
+    chroma_offset: float
+    chroma_scale: float
+    bits: int
+    spare_bits: int
+    is_legal: bool  # whether R'G'B' is clipped to 0..1: the last pass does it, once
+
+    @classmethod
+    def of_file(cls, bits: int) -> CodesOut:
+        """Narrow-range codes of 8 or 10 bits."""
+        if bits not in (8, 10):
+            raise ColourError("The render kernel works on 8 or 10 bits.")
+        scale = range_scale(Range.NARROW, bits)
+        return cls(
+            luma_offset=scale.luma_offset, luma_scale=scale.luma_scale, chroma_offset=scale.chroma_offset,
+            chroma_scale=scale.chroma_scale, bits=bits, spare_bits={8: 7, 10: 5}[bits], is_legal=True,
+        )  # fmt: skip
+
+
+# Light of up to three stops above white, and of colours far outside the gamut, until a later pass brings it
+# in.
+BETWEEN = CodesOut(
+    luma_offset=8192, luma_scale=16384, chroma_offset=32768, chroma_scale=51200, bits=16, spare_bits=0,
+    is_legal=False,
+)  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class PlaneLut:
+    """Tables over codes: luma (65, 65, levels), chroma (65, 65, levels, 2), uint16 with spare bits.
+
+    Over a file's codes luma has a level for each; `every` holds the tables written out for all codes of an
+    8-bit source: luma (256, 256, 256), cb and cr (256, 256, 128). Between passes there are 257 levels.
+    """
+
+    luma: Codes
+    chroma: Codes
+    bits_in: int
+    out: CodesOut
+    every: tuple[Codes, Codes, Codes] | None = None
+
+
+def bake_planes(colour: ColourPass, codes: CodesIn, out: CodesOut, *, every_code: bool = True) -> PlaneLut:
+    """Evaluate a pass over the codes of a file.
+
+    Writing the tables out for every code of 8 bits pays where they serve many frames.
+    """
+    scale = range_scale(codes.range, codes.bit_depth)
+    step = 2**codes.bit_depth
+    luma_codes = np.arange(LEVELS + 1) * (step / LEVELS)
+    chroma_codes = np.arange(NODES) * (step / (NODES - 1))
+    signal = _signal(
+        colour, (luma_codes - scale.luma_offset) / scale.luma_scale,
+        (chroma_codes - scale.chroma_offset) / scale.chroma_scale, codes.matrix, out,
+    )  # fmt: skip
+    lut = PlaneLut(
+        luma=_luma_table(signal[..., 0], step, out),
+        chroma=_chroma_table(signal[..., 1:], out),
+        bits_in=codes.bit_depth,
+        out=out,
+    )
+    return lut if codes.bit_depth > 8 or not every_code else replace(lut, every=_every_code(lut))
+
+
+def bake_between(colour: ColourPass) -> PlaneLut:
+    """Evaluate a pass over the codes between passes; 257 levels of luma, so that the last has an end."""
+    luma_codes = np.arange(LEVELS + 1) * (2**16 / LEVELS)
+    chroma_codes = np.arange(NODES) * (2**16 / (NODES - 1))
+    signal = _signal(
+        colour, (luma_codes - BETWEEN.luma_offset) / BETWEEN.luma_scale,
+        (chroma_codes - BETWEEN.chroma_offset) / BETWEEN.chroma_scale, Matrix.BT709, BETWEEN,
+    )  # fmt: skip
+    return PlaneLut(
+        luma=_coded(signal[..., 0], BETWEEN.luma_offset, BETWEEN.luma_scale, BETWEEN),
+        chroma=_coded(signal[..., 1:], BETWEEN.chroma_offset, BETWEEN.chroma_scale, BETWEEN),
+        bits_in=16,
+        out=BETWEEN,
+    )
+
+
+def _signal(colour: ColourPass, luma: Float, chroma: Float, matrix: Matrix, out: CodesOut) -> Float:
+    """The pass over a grid of signal values: Y'CbCr (65, 65, 257, 3)."""
+    y, c = luma.astype(np.float32), chroma.astype(np.float32)
+    signal = np.empty((NODES, NODES, LEVELS + 1, 3), np.float32)
+
+    def evaluate_nodes(first: int, end: int) -> None:
+        cb, cr, level = np.meshgrid(c[first:end], c, y, indexing="ij")
+        graded = colour.apply(ycbcr_to_rgb(np.stack([level, cb, cr], axis=-1), matrix))
+        signal[first:end] = rgb_to_ycbcr(np.clip(graded, 0, 1) if out.is_legal else graded)
+
+    over_rows(NODES, evaluate_nodes, bands=8)
+    return signal
+
+
+def _coded(signal: Float, offset: float, scale: float, out: CodesOut) -> Codes:
+    codes = np.rint((signal * scale + offset) * 2**out.spare_bits)
+    return np.ascontiguousarray(np.clip(codes, 0, 65535).astype(np.uint16))
+
+
+def _luma_table(luma: Float, step: int, out: CodesOut) -> Codes:
+    if step > LEVELS:
+        each = step // LEVELS
+        share = np.arange(each, dtype=np.float32) / each
+        between = luma[..., :-1, None] * (1 - share) + luma[..., 1:, None] * share
+        luma = between.reshape(*luma.shape[:2], step)
+    else:
+        luma = luma[..., :LEVELS]
+    return _coded(luma, out.luma_offset, out.luma_scale, out)
+
+
+def _chroma_table(chroma: Float, out: CodesOut) -> Codes:
+    # A level of the table stands for the codes up to the next one: take the middle of the two ends.
+    middle = 0.5 * (chroma[..., :-1, :] + chroma[..., 1:, :]) if out.bits > 8 else chroma[..., :-1, :]
+    return _coded(middle, out.chroma_offset, out.chroma_scale, out)
+
+
+def _every_code(lut: PlaneLut) -> tuple[Codes, Codes, Codes]:
+    """Grade a picture that shows each chroma with each luma once: its result is the table of all codes."""
+    dtype = np.uint8 if lut.out.bits == 8 else np.uint16
+    code = np.arange(256, dtype=np.uint8)
+    luma = np.tile(code, (2 * 65536, 1))
+    cb, cr = (np.repeat(c.ravel(), 128).reshape(65536, 128) for c in np.meshgrid(code, code, indexing="ij"))
+    out = (np.empty(luma.shape, dtype), np.empty(cb.shape, dtype), np.empty(cr.shape, dtype))
+    interpolate(lut, (luma, cb, cr), out)
+    whole = np.ascontiguousarray(out[0][::2]).reshape(256, 256, 256)
+    return whole, out[1].reshape(256, 256, 128), out[2].reshape(256, 256, 128)
+
+
+def interpolate(lut: PlaneLut, planes: tuple[Codes, Codes, Codes], out: tuple[Codes, Codes, Codes]) -> None:
+    """Grade 4:2:0 planes of a file's codes by interpolation across colour."""
+    frac_bits, level_shift = lut.bits_in - 6, lut.bits_in - 6
+    spare = lut.out.spare_bits
+    over_rows(
+        planes[1].shape[0],
+        lambda a, b: graded_rows(a, b, *planes, lut.luma, lut.chroma, frac_bits, level_shift, spare, *out),
+    )
