@@ -12,6 +12,7 @@ from pathlib import Path
 from typing import Any, NoReturn
 
 from morphe.cli_plan import add_plan_options, plan, plan_lines
+from morphe.core.advise.findings import Findings, look
 from morphe.core.errors import MorpheError, OutputError, RecipeError
 from morphe.core.footage.judging import judging_frames
 from morphe.core.footage.planes import MEASURE_WIDTH
@@ -22,7 +23,7 @@ from morphe.core.grade.grade import Grade
 from morphe.core.handover.output import check_output, write_text
 from morphe.core.handover.presets import PRESETS
 from morphe.core.handover.render import Rendered, render
-from morphe.core.handover.report import Reading, read_clip, readings_after
+from morphe.core.handover.report import read_clip, readings_after
 from morphe.core.interchange.cube import cube_of, cube_text
 from morphe.core.measure.readings import measure
 
@@ -72,8 +73,8 @@ def _arguments() -> argparse.ArgumentParser:
 
 
 def _probe(args: argparse.Namespace) -> dict[str, Any]:
-    reading = read_clip(args.clip)
-    return {**reading.info.as_json(), "profile": reading.advice.profile.as_json()}
+    report = read_clip(args.clip)
+    return {**report.info.as_json(), "profile": report.advice.profile.as_json()}
 
 
 def _measure(args: argparse.Namespace) -> dict[str, Any]:
@@ -107,9 +108,9 @@ def _check_outputs(args: argparse.Namespace, *others: Path | None) -> None:
         check_output(path, args.clip)
 
 
-def _write_sidecars(reading: Reading, grade: Grade, args: argparse.Namespace, recipe: Path | None) -> None:
+def _write_sidecars(findings: Findings, grade: Grade, args: argparse.Namespace, recipe: Path | None) -> None:
     if args.cube:
-        lut = cube_of(grade, outside_nominal=reading.outside_nominal)
+        lut = cube_of(grade, outside_nominal=findings.outside_nominal)
         write_text(args.cube, cube_text(lut, title=args.clip.stem))
     if recipe:
         write_text(recipe, recipes.to_text(grade))
@@ -121,22 +122,23 @@ def _correct(args: argparse.Namespace) -> dict[str, Any]:
     started = time.monotonic()
     probe(args.clip)
     _check_outputs(args, args.out, args.cube, args.recipe)
-    reading = read_clip(args.clip, profile=args.profile)
-    grade = reading.advice.grade
+    report = read_clip(args.clip, profile=args.profile, over_time=True)
+    findings, advice = report.findings, report.advice
+    grade = advice.grade
     done: Rendered | None = None
     if args.out:
-        done = render(reading.info, grade, args.out, progress=_progress())
-    _write_sidecars(reading, grade, args, args.recipe)
+        done = render(findings.info, grade, args.out, progress=_progress())
+    _write_sidecars(findings, grade, args, args.recipe)
     return {
-        "profile": reading.advice.profile.as_json(),
-        "steps": [rung.as_json() for rung in reading.advice.rungs],
-        "lost": list(reading.advice.lost),
-        "before": reading.before.as_json(),
-        "after": readings_after(reading, grade).as_json(),
+        "profile": advice.profile.as_json(),
+        "steps": [rung.as_json() for rung in advice.rungs],
+        "lost": list(advice.lost),
+        "before": findings.before.as_json(),
+        "after": readings_after(findings, grade).as_json(),
         "out": str(args.out) if args.out else None,
         "cube": str(args.cube) if args.cube else None,
         "recipe": str(args.recipe) if args.recipe else None,
-        "frames": done.frames if done else reading.info.frames,
+        "frames": done.frames if done else findings.info.frames,
         "dropped": done.dropped if done else None,
         "seconds": round(time.monotonic() - started, 3),
     }
@@ -158,7 +160,7 @@ def _render(args: argparse.Namespace) -> dict[str, Any]:
     _check_outputs(args, args.out, args.cube)
     done = render(info, grade, args.out, preset=args.preset, progress=_progress())
     if args.cube:
-        _write_sidecars(read_clip(args.clip), grade, args, None)
+        _write_sidecars(look(args.clip), grade, args, None)
     return {
         "out": str(done.out),
         "cube": str(args.cube) if args.cube else None,

@@ -8,8 +8,10 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from morphe.core.advise.advice import Advice, State, advise
 from morphe.core.advise.evidence import Evidence
+from morphe.core.advise.judge import judge
+from morphe.core.advise.rung import Advice, State
+from morphe.core.advise.rungs import RUNGS
 from morphe.core.advise.tap import balance_from_tap
 from morphe.core.errors import ColourError, UnknownName
 from morphe.core.footage.info import SignalInfo
@@ -21,7 +23,6 @@ from morphe.core.signal.profiles import Kind
 from morphe.core.signal.ycbcr import Matrix, Range
 from morphe.core.standins.cameras import Exposure, film, truth
 from morphe.core.standins.demo import render_scene
-from tests.strategies import COLOUR
 
 
 def info(transfer="bt709"):
@@ -46,7 +47,7 @@ def scenes():
 def advised(linear, exposure, *, profile="auto", transfer="bt709"):
     """Advice on a filmed scene, and its distance from truth before and after."""
     filmed = film(linear, exposure, np.random.default_rng(11))
-    advice = advise(Evidence(info=info(transfer), frames=(filmed,)), profile=profile)
+    advice = judge(Evidence(info=info(transfer), frames=(filmed,)), profile=profile)
     wanted = encoded_to_lab(truth(linear))
     before, after = (
         float(delta_e_2000(encoded_to_lab(np.clip(p, 0, 1)), wanted).mean())
@@ -134,7 +135,7 @@ def test_given_a_view_of_the_sea_when_advised_then_its_blue_is_not_forced_to_gre
 def test_given_advice_when_read_then_every_step_stands_in_order_with_a_reason(scenes):
     advice, _, _ = advised(scenes["jetty-tan"], Exposure(exposure_stops=-0.5))
 
-    assert [r.key for r in advice.rungs] == ["convert", *COLOUR]
+    assert [r.key for r in advice.rungs] == list(RUNGS)
     for rung in advice.rungs:
         said = rung.as_json()
         assert rung.measured.endswith(".")
@@ -162,7 +163,7 @@ def test_given_any_frame_at_all_when_advised_then_there_is_an_answer_within_limi
     noise = np.random.default_rng(seed).uniform(-spread, spread, (24, 32, 3))
     frame = np.clip(np.array(base) + noise, -0.07, 1.09).astype(np.float32)
 
-    advice = advise(Evidence(info=info(), frames=(frame,)), profile=profile)
+    advice = judge(Evidence(info=info(), frames=(frame,)), profile=profile)
 
     assert isinstance(advice, Advice)
     assert np.isfinite(evaluate(advice.grade, frame)).all()

@@ -5,10 +5,9 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from morphe.core.advise.advice import advise
-from morphe.core.advise.evidence import evidence_of
+from morphe.core.advise.findings import look
+from morphe.core.advise.judge import judge
 from morphe.core.errors import ColourError
-from morphe.core.footage.judging import judging_frames
 from morphe.core.footage.probe import probe
 from morphe.core.grade.convert import Convert
 from morphe.core.grade.grade import Grade
@@ -24,9 +23,8 @@ def converted(folder, profile, tags, *, as_read=False):
     exposure = Exposure(profile=profile, tags=tags, codec="libx265", bit_depth=10)
     linear = PROFILES.get("std-709").decode(scene(320, 180)).astype(np.float32)
     picture = film(linear, exposure, np.random.default_rng(3))
-    info = probe(record([picture] * 4, folder / f"{profile}-{tags}.mp4", exposure))
-    evidence = evidence_of(info, judging_frames(info))
-    step = advise(evidence, profile=profile).profile.convert
+    evidence = look(record([picture] * 4, folder / f"{profile}-{tags}.mp4", exposure)).evidence
+    step = judge(evidence, profile=profile).profile.convert
     return evaluate(Grade.of(replace(step, read_by="") if as_read else step), evidence.frames[0])
 
 

@@ -40,7 +40,8 @@ def test_given_black_moved_when_marks_are_read_then_the_dark_mark_follows():
 
     before, after = marks(still), marks(graded_still(still, Grade.of(BlackPoint(lower=4))))
 
-    assert after["black"][0] == pytest.approx((before["black"][0] - 4) / 0.96, abs=0.5)
+    assert after["black"].value == pytest.approx((before["black"].value - 4) / 0.96, abs=0.5)
+    assert after["black"].at == pytest.approx((after["black"].value,), abs=0.01)
 
 
 @pytest.mark.parametrize(("stops", "state"), [(0, "fits"), (3, "lights clip"), (-6, "shadows sink")])

@@ -3,32 +3,31 @@
 import numpy as np
 import pytest
 
+from morphe.core.advise.findings import follow_light
 from morphe.core.errors import ColourError
 from morphe.core.footage.probe import probe
 from morphe.core.footage.reader import frames_at
-from morphe.core.footage.series import sample_clip
 from morphe.core.grade import recipe
 from morphe.core.grade.convert import Convert
 from morphe.core.grade.even_out import EvenOut
 from morphe.core.grade.grade import Grade
 from morphe.core.grade.steps import Contrast
 from morphe.core.handover.render import render
-from morphe.core.measure.drift import Drift, find_drift, flicker_of
+from morphe.core.measure.drift import STOPS_PER_MIRED, Drift, OverTime, drift_through, find_drift, flicker_of
 from morphe.core.measure.readings import luma_of
 from morphe.core.pipeline.reference import evaluate
+from morphe.core.signal.light import light_rgb
 from morphe.core.signal.profiles import PROFILES
 from morphe.core.standins.cameras import Exposure
 from morphe.core.standins.drift import wandering_clip
 
 STOPS, MIRED = 1.0, 60.0
-LEAST = 5  # the wander is reduced at least this many times
+LEFT_STOPS, LEFT_MIRED = 0.2, 6.0
 
 
 def drift_of(path, key):
-    samples = sample_clip(probe(path))
-    profile = PROFILES.get(key)
-    light = [Convert(profile=key).apply(p) for p in samples.pictures]
-    return samples, find_drift(samples.times_s, light, profile.clip)
+    over_time = follow_light(probe(path))
+    return over_time, drift_through(over_time, Convert(profile=key).apply, PROFILES.get(key).clip)
 
 
 @pytest.fixture(scope="module", params=[("log-mild", 8), ("log-wide", 10)], ids=["mild-8", "wide-10"])
@@ -47,13 +46,16 @@ def wandering(request, tmp_path_factory):
     return key, path, truth, *drift_of(path, key)
 
 
-def test_given_light_that_wanders_when_followed_then_it_is_found_and_reduced_five_times(wandering):
-    _, _, truth, samples, drift = wandering
-    stops, mired = (np.interp(samples.times_s, truth[:, 0], truth[:, c]) for c in (1, 2))
+def test_given_light_that_wanders_when_followed_then_it_is_found_and_hardly_any_is_left(wandering):
+    _, _, truth, over_time, drift = wandering
+    stops, mired = (np.interp(over_time.times_s, truth[:, 0], truth[:, c]) for c in (1, 2))
 
     assert drift.range_stops == pytest.approx(2 * STOPS, rel=0.12)
-    assert np.ptp(stops - drift.stops) < 2 * STOPS / LEAST
-    assert np.ptp(mired - drift.mired) < MIRED / LEAST
+    assert np.ptp(stops - drift.stops) < LEFT_STOPS
+    # What is left between red and blue, as mired of the light that wandered.
+    red_blue = np.array([np.log2(light_rgb(m, 0.0)[0] / light_rgb(m, 0.0)[2]) for m in mired])
+    left = (red_blue - (drift.mired * STOPS_PER_MIRED)) / STOPS_PER_MIRED
+    assert np.ptp(left) < LEFT_MIRED
 
 
 def test_given_light_that_wanders_when_told_then_when_and_how_much_are_named(wandering):
@@ -141,5 +143,8 @@ def test_given_mains_flicker_when_looked_for_then_its_strength_and_beat_are_foun
 
 
 def test_given_too_few_samples_when_followed_then_there_is_no_track():
-    assert find_drift([0.0], [np.ones((4, 4, 3), np.float32)], 1.0) == Drift()
+    few = OverTime(
+        times_s=np.zeros(1), pairs=np.zeros((0, 1, 2, 3)), frame_times_s=np.zeros(1), frame_luma=np.zeros(1)
+    )
+    assert find_drift(few, lambda codes: codes, 1.0) == Drift()
     assert Drift().range_stops == 0 and Drift().sentences == ()

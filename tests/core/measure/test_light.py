@@ -7,8 +7,7 @@ import cv2
 import numpy as np
 import pytest
 
-from morphe.core.footage.judging import judging_frames
-from morphe.core.footage.probe import probe
+from morphe.core.advise.findings import look
 from morphe.core.measure.light import LightOfClip, apart, group_by_light, light_of, nearness, reason_apart
 from morphe.core.measure.strain import blockiness, headroom
 from morphe.core.signal.profiles import PROFILES
@@ -77,10 +76,10 @@ def strained(tmp_path, **changes):
     linear = PROFILES.get("std-709").decode(scene(320, 180)).astype(np.float32)
     generator = np.random.default_rng(2)
     path = record((film(linear, exposure, generator) for _ in range(6)), tmp_path / "clip.mp4", exposure)
-    info = probe(path)
-    frames = judging_frames(info)
-    profile = PROFILES.get(exposure.profile)
-    return headroom(info, [f.encoded for f in frames], [f.planes.luma for f in frames], profile)
+    found = look(path)
+    pictures = [f.encoded for f in found.frames]
+    noise, blocks = found.noise_codes, found.blockiness
+    return headroom(found.info, pictures, PROFILES.get(exposure.profile), noise=noise, blocks=blocks)
 
 
 def test_given_more_bits_when_judged_then_footage_bends_further(tmp_path):

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from collections.abc import Mapping
+from dataclasses import dataclass, field, fields
 from fractions import Fraction
 from pathlib import Path
+from typing import Any
 
 from morphe.core.signal.primaries import Primaries
 from morphe.core.signal.ycbcr import Matrix, Range
@@ -71,6 +73,34 @@ class SignalInfo:
         """(width, height) after rotation."""
         turned = self.rotation in (90, 270)
         return (self.height, self.width) if turned else (self.width, self.height)
+
+    def record(self) -> dict[str, Any]:
+        """All facts as plain values, for `from_json`."""
+        return {
+            **self.as_json(),
+            "rate": str(self.fps),
+            "duration_s": self.duration_s,
+            "creation_time": self.creation_time,
+            "timecode": self.timecode,
+            "pixel_aspect": str(self.pixel_aspect),
+            "start_s": self.start_s,
+        }
+
+    @classmethod
+    def from_json(cls, data: Mapping[str, Any], path: Path) -> SignalInfo:
+        """Facts from what `record`, or `as_json`, gave; what the latter leaves out is at its usual value."""
+        known = {f.name for f in fields(cls)}
+        values = {name: value for name, value in data.items() if name in known}
+        values |= {
+            "path": path,
+            "fps": Fraction(data.get("rate", values["fps"])).limit_denominator(100000),
+            "pixel_aspect": Fraction(values.get("pixel_aspect", 1)),
+            "range": Range(values["range"]),
+            "matrix": Matrix(values["matrix"]),
+            "primaries": Primaries(values["primaries"]),
+            "assumed": tuple(values.get("assumed", ())),
+        }
+        return cls(**values)
 
     def as_json(self) -> dict[str, object]:
         """The facts in the form the command line prints."""

@@ -25,12 +25,13 @@ FEATURE_WIDTH = 160
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class JudgingFrame:
-    """One moment: its role, its time, the picture at measuring size and the planes at full size."""
+    """One moment: its role, its time, the picture at measuring size; when just decoded, planes at full
+    size."""
 
     role: str  # "first", "middle" or "other light"
     time_s: float
     encoded: Encoded
-    planes: Planes
+    planes: Planes | None = None
 
 
 def _candidate_times(info: SignalInfo) -> list[float]:

@@ -5,12 +5,12 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-import cv2
 import numpy as np
 
 from morphe.core.footage.info import SignalInfo
 from morphe.core.footage.planes import planes_from_frame
 from morphe.core.footage.probe import open_clip
+from morphe.core.footage.proxy import without_chroma_gain
 from morphe.core.footage.reader import clock
 from morphe.core.signal.arrays import Encoded, Float
 from morphe.core.signal.ycbcr import range_scale
@@ -33,8 +33,8 @@ class Samples:
     frame_luma: Float
 
 
-def sample_clip(info: SignalInfo) -> Samples:
-    """Decode a clip (best: its proxy) once and keep what is needed of it."""
+def sample_clip(info: SignalInfo, chroma_gain: float = 1.0) -> Samples:
+    """Decode a clip once and keep what is needed of it; a proxy's colour was spread by `chroma_gain`."""
     spacing = max(1 / PER_SECOND, info.duration_s / MOST_SAMPLES)
     times, pictures, frame_times, frame_luma = [], [], [], []
     wanted = 0.0
@@ -47,7 +47,8 @@ def sample_clip(info: SignalInfo) -> Samples:
             frame_luma.append(_mean_luma(frame, info))
             if at + 1e-6 >= wanted:
                 times.append(at)
-                pictures.append(_small(planes_from_frame(frame, info).encoded(width=WIDTH)))
+                small = planes_from_frame(frame, info).encoded(width=WIDTH)
+                pictures.append(without_chroma_gain(small, chroma_gain) if chroma_gain != 1.0 else small)
                 wanted = at + spacing
     return Samples(
         times_s=np.array(times), pictures=tuple(pictures), frame_times_s=np.array(frame_times),
@@ -61,11 +62,3 @@ def _mean_luma(frame: Any, info: SignalInfo) -> float:
     codes = np.frombuffer(plane, np.uint8 if info.bit_depth == 8 else np.uint16)
     scale = range_scale(info.effective_range, info.bit_depth)
     return float((codes[:: max(codes.size // LUMA_CODES, 1)].mean() - scale.luma_offset) / scale.luma_scale)
-
-
-def _small(encoded: Encoded) -> Encoded:
-    height, width = encoded.shape[:2]
-    if width <= WIDTH:
-        return encoded
-    size = (WIDTH, max(1, round(height * WIDTH / width)))
-    return cv2.resize(encoded, size, interpolation=cv2.INTER_AREA).astype(np.float32, copy=False)

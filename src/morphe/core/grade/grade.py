@@ -84,7 +84,7 @@ class Grade:
             yield from ((layer.id, step) for step in layer.steps)
 
     def layer(self, layer_id: str) -> Layer:
-        """The layer of that id.
+        """The layer of that id; one that is named like its scope is there, if only empty.
 
         Raises
         ------
@@ -94,6 +94,8 @@ class Grade:
         for layer in self.layers:
             if layer.id == layer_id:
                 return layer
+        if layer_id in STACK:
+            return Layer(id=layer_id, scope=Scope(layer_id))
         known = ", ".join(layer.id for layer in self.layers)
         raise UnknownName(f"There is no layer {layer_id!r}; known are: {known}.")
 

@@ -7,10 +7,11 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 
-from morphe.core.advise.evidence import bright_end
+from morphe.core.advise.rungs import RUNGS
+from morphe.core.advise.seen import Seen
 from morphe.core.bands import beside
 from morphe.core.errors import ColourError
-from morphe.core.measure.readings import cast_of, luma_of, oklab_of
+from morphe.core.measure.readings import luma_of, oklab_of
 from morphe.core.measure.scopes import (
     PERCENT_HIGH,
     PERCENT_LOW,
@@ -23,6 +24,7 @@ from morphe.core.signal.arrays import Encoded, Plane
 from morphe.core.signal.ycbcr import rgb_to_ycbcr
 
 __all__ = [
+    "Mark",
     "ScopePictures",
     "Shown",
     "frame_state",
@@ -72,13 +74,24 @@ def scope_pictures(encoded: Encoded) -> ScopePictures:
     )
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Mark:
+    """A rung's reading on a still: where it lies on its scope, in percent or (Cb, Cr), and the zone there."""
+
+    at: tuple[float, ...]
+    zone: tuple[float, float] | None
+    value: float | None
+    unit: str
+    inside: bool
+
+
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Shown:
     """All that the screen shows of a graded still: JPEG, scopes and marks."""
 
     jpeg: bytes
     scopes: ScopePictures
-    marks: dict[str, list[float]]
+    marks: dict[str, Mark]
 
 
 def shown(graded: Encoded) -> Shown:
@@ -87,27 +100,19 @@ def shown(graded: Encoded) -> Shown:
     return Shown(scopes=scope_pictures(graded), jpeg=picture.result(), marks=places.result())
 
 
-def marks(encoded: Encoded) -> dict[str, list[float]]:
-    """Where the instruments' marks lie: percent levels, or (Cb, Cr) for the vectorscope."""
+def marks(encoded: Encoded) -> dict[str, Mark]:
+    """Where the instruments' marks lie, read as the rungs read the clip."""
     step = max(1, encoded.shape[1] // 160)
-    sample = encoded[::step, ::step].reshape(-1, 3)
-    luma = luma_of(sample)
-    dark, low, middle, high, white = (float(v) * 100 for v in np.percentile(luma, [0.5, 5, 50, 95, 99.5]))
-    peak = bright_end(np.maximum(sample.max(axis=1), 0)) * 100
-    cast = cast_of(sample)
-    ycbcr = rgb_to_ycbcr(sample)
-    radius = float(np.percentile(np.hypot(ycbcr[:, 1], ycbcr[:, 2]), 95))
+    sample = Seen(pictures=(np.ascontiguousarray(encoded[::step, ::step]),))
+    found = {key: rule.read(sample) for key, rule in RUNGS.items() if rule.read}
     return {
-        "convert": [dark, white],
-        "exposure": [peak],
-        "balance": [] if cast.cb is None or cast.cr is None else [cast.cb / 100, cast.cr / 100],
-        "lights": [peak],
-        "black": [dark],
-        "white": [white],
-        "mid": [middle],
-        "contrast": [low, high],
-        "saturation": [radius],
-    }
+        key: Mark(
+            at=reading.marks, zone=reading.marked_zone,
+            value=None if reading.value is None else round(reading.value, 2), unit=reading.zone.unit,
+            inside=reading.is_inside,
+        )
+        for key, reading in found.items()
+    }  # fmt: skip
 
 
 def frame_state(graded: Encoded) -> str:

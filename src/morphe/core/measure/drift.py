@@ -1,31 +1,38 @@
 """Light that wandered during a clip: automatic exposure and white balance found, and the way back.
 
 Neighbouring samples are laid over each other by phase correlation, so that a moving camera is not taken for
-changing light; the median ratio of what both show, channel by channel, is added up over time.
+changing light; the mean ratio of what both show, channel by channel, is added up over time.
 """
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+import io
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
 from itertools import pairwise
 
 import cv2
 import numpy as np
 from scipy.ndimage import gaussian_filter1d
 
-from morphe.core.signal.arrays import Float, Linear
+from morphe.core.footage.series import Samples
+from morphe.core.measure.readings import luma_of
+from morphe.core.signal.arrays import Encoded, Float, Linear
 from morphe.core.signal.primaries import LUMINANCE_709
 
-__all__ = ["Drift", "DriftFinding", "find_drift", "flicker_of"]
+__all__ = ["Drift", "DriftFinding", "OverTime", "drift_through", "find_drift", "flicker_of", "follow"]
 
 EXPOSURE_STOPS = 0.15  # a wander smaller than this is left alone
 BALANCE_STOPS = 0.12  # between red and blue
 STOPS_PER_MIRED = 0.015  # of log2(R/B)
-SMOOTH_S = 0.3  # deviation of the Gaussian that takes measuring noise off the track
+SMOOTH_S = 0.1  # deviation of the Gaussian that takes measuring noise off the track; more lags behind turns
 DARKEST = 2e-3  # light below this is noise
 LEAST_SHARE = 0.02  # of pixels that must be usable in both of two samples
 FLICKER_STOPS = 0.02
+PAIRS = 1200  # pixels of two samples that are kept: their mean is as good as that of all
+# Share left out at either end. A coder lets small changes of colour wait and then makes up for them here and
+# there: a median would miss those, and with them a third of a slow slide.
+OUTLIERS = 0.1
 MOST_FINDINGS = 4
 
 
@@ -97,18 +104,64 @@ def _luminance(gains: Float) -> Float:
     return np.log2(np.exp2(gains) @ LUMINANCE_709)
 
 
-def find_drift(times_s: Sequence[float], samples: Sequence[Linear], ceiling: float) -> Drift:
-    """Follow the light through samples (h, w, 3) of a clip.
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class OverTime:
+    """What light over time is found from, whatever curve the codes were written by.
+
+    Neighbouring samples laid over each other: `pairs` (n - 1, k, 2, 3) float16 codes of the same things in
+    both, and the mean luma code of every frame.
+    """
+
+    times_s: Float  # (n,)
+    pairs: Encoded
+    frame_times_s: Float
+    frame_luma: Float
+
+    def to_bytes(self) -> bytes:
+        buffer = io.BytesIO()
+        np.savez_compressed(buffer, times_s=self.times_s, pairs=self.pairs, frame_times_s=self.frame_times_s,
+                            frame_luma=self.frame_luma)  # fmt: skip
+        return buffer.getvalue()
+
+    @classmethod
+    def from_bytes(cls, data: bytes) -> OverTime:
+        with np.load(io.BytesIO(data), allow_pickle=False) as kept:
+            return cls(**{name: kept[name] for name in cls.__slots__})
+
+
+def follow(samples: Samples) -> OverTime:
+    """Lay the samples of a clip over each other; the camera's movement is taken out."""
+    pictures = samples.pictures
+    pairs = [_overlaid(a, b) for a, b in pairwise(pictures)]
+    return OverTime(
+        times_s=np.asarray(samples.times_s, np.float64),
+        pairs=np.stack(pairs).astype(np.float16) if pairs else np.zeros((0, PAIRS, 2, 3), np.float16),
+        frame_times_s=np.asarray(samples.frame_times_s, np.float64),
+        frame_luma=np.asarray(samples.frame_luma, np.float32),
+    )
+
+
+def drift_through(over_time: OverTime, decode: Callable[[Encoded], Linear], ceiling: float) -> Drift:
+    """The light of a clip as a conversion shows it.
 
     Parameters
     ----------
-    times_s : rising times of the samples
-    samples : scene-linear, small, a few in each second
+    decode : from codes (..., 3) to scene-linear light
     ceiling : the brightest light that the camera keeps; what comes near it is left out
     """
-    if len(samples) < 3:
+    found = find_drift(over_time, decode, ceiling)
+    grey = over_time.frame_luma[:, None].repeat(3, axis=1).astype(np.float32)
+    stops, hertz = flicker_of(list(over_time.frame_times_s), list(decode(grey)[:, 1]))
+    return replace(found, flicker_stops=stops, flicker_hz=hertz)
+
+
+def find_drift(over_time: OverTime, decode: Callable[[Encoded], Linear], ceiling: float) -> Drift:
+    """Follow the light through what neighbouring samples both show."""
+    times_s = over_time.times_s
+    if len(times_s) < 3:
         return Drift()
-    steps = [_between(a, b, ceiling) for a, b in pairwise(samples)]
+    light = decode(over_time.pairs.astype(np.float32))
+    steps = [_between(pair[:, 0], pair[:, 1], ceiling) for pair in light]
     walked = np.concatenate([np.zeros((1, 3)), np.cumsum(steps, axis=0)])
     spacing = float(np.median(np.diff(times_s)))
     smooth = gaussian_filter1d(walked, max(SMOOTH_S / spacing, 0.3), axis=0, mode="nearest")
@@ -121,24 +174,24 @@ def find_drift(times_s: Sequence[float], samples: Sequence[Linear], ceiling: flo
     return Drift(track=drift.track, findings=_findings(drift)) if drift.wanders else drift
 
 
-def _between(first: Linear, second: Linear, ceiling: float) -> Float:
-    """Median log2 ratio of what two samples both show, per channel (3,); zeros if they share too little."""
-    one, two = _overlaid(first, second)
+def _between(one: Linear, two: Linear, ceiling: float) -> Float:
+    """Mean log2 ratio of the same things in two samples, per channel (3,), outliers left out; zeros if they
+    share too little."""
     low, high = np.minimum(one, two).min(axis=-1), np.maximum(one, two).max(axis=-1)
     usable = (low > DARKEST) & (high < 0.9 * ceiling)
     if usable.mean() < LEAST_SHARE:
         return np.zeros(3)
-    ratio = np.log2(two[usable] / one[usable])
-    return np.median(ratio, axis=0)
+    ratio = np.sort(np.log2(two[usable] / one[usable]), axis=0)
+    cut = int(OUTLIERS * len(ratio))
+    return np.asarray(ratio[cut : len(ratio) - cut].mean(axis=0))
 
 
-def _overlaid(first: Linear, second: Linear) -> tuple[Linear, Linear]:
-    """The parts of two samples that show the same, after the camera's movement."""
-    logs = [np.log2(np.maximum(s @ LUMINANCE_709.astype(np.float32), DARKEST)).astype(np.float32)
-            for s in (first, second)]  # fmt: skip
-    height, width = logs[0].shape
+def _overlaid(first: Encoded, second: Encoded) -> Encoded:
+    """Codes (PAIRS, 2, 3) of the same things in two samples, after the camera's movement."""
+    lumas = [np.ascontiguousarray(luma_of(s), np.float32) for s in (first, second)]
+    height, width = lumas[0].shape
     window = cv2.createHanningWindow((width, height), cv2.CV_32F)
-    flat = [log - log.mean() for log in logs]
+    flat = [luma - luma.mean() for luma in lumas]
     (dx, dy), _ = cv2.phaseCorrelate(flat[0], flat[1], window)
     x, y = round(dx), round(dy)
     if abs(x) > width // 3 or abs(y) > height // 3:
@@ -146,8 +199,9 @@ def _overlaid(first: Linear, second: Linear) -> tuple[Linear, Linear]:
     one = first[max(-y, 0) : height - max(y, 0), max(-x, 0) : width - max(x, 0)]
     two = second[max(y, 0) : height - max(-y, 0), max(x, 0) : width - max(-x, 0)]
     # Blurred, so that what remains of a shift matters little.
-    soft: list[Linear] = [np.asarray(cv2.blur(part, (3, 3)), np.float32) for part in (one, two)]
-    return soft[0], soft[1]
+    soft = [np.asarray(cv2.blur(part, (3, 3)), np.float32).reshape(-1, 3) for part in (one, two)]
+    evenly = np.linspace(0, len(soft[0]) - 1, PAIRS).astype(int)
+    return np.stack([soft[0][evenly], soft[1][evenly]], axis=1)
 
 
 def _findings(drift: Drift) -> tuple[DriftFinding, ...]:

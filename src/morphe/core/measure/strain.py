@@ -11,7 +11,6 @@ from dataclasses import dataclass
 import numpy as np
 
 from morphe.core.footage.info import SignalInfo
-from morphe.core.measure.noise import noise_of
 from morphe.core.measure.readings import luma_of
 from morphe.core.signal.arrays import Encoded, Float, Plane
 from morphe.core.signal.perception import xyz_to_lab
@@ -53,19 +52,17 @@ class Headroom:
 
 
 def headroom(
-    info: SignalInfo, frames: Sequence[Encoded], lumas: Sequence[Plane], profile: Profile
+    info: SignalInfo, frames: Sequence[Encoded], profile: Profile, *, noise: float, blocks: float
 ) -> Headroom:
     """Judge a clip.
 
     Parameters
     ----------
     frames : judging frames (H, W, 3) at measuring size, encoded
-    lumas : luma codes of the same frames at full size
     profile : what it was filmed in
+    noise, blocks : noise of luma in codes, and how much the coder's grid shows, at full size
     """
     codes = 219.0 * 2 ** (info.bit_depth - 8)
-    noise = float(np.median([noise_of(p.astype(np.float32)) for p in lumas]))
-    blocks = float(np.median([blockiness(p) for p in lumas]))
     bpp = info.bitrate / max(info.width * info.height * float(info.fps), 1) * EFFICIENT.get(info.codec, 1.0)
     levels = _occupied(frames)
     stops = _most(lambda push: _strain(profile, levels, 2.0**push, codes, noise))

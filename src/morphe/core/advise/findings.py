@@ -1,0 +1,101 @@
+"""Findings: all that costs decoding, looked at once. What is wanted is judged from them as often as one
+likes."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from morphe.core.advise.evidence import Evidence, evidence_of_pictures
+from morphe.core.advise.light_estimate import estimate_light
+from morphe.core.advise.rung import Advice
+from morphe.core.advise.seen import Seen, seen_through
+from morphe.core.footage.info import SignalInfo
+from morphe.core.footage.judging import JudgingFrame, judging_frames
+from morphe.core.footage.probe import probe
+from morphe.core.footage.series import sample_clip
+from morphe.core.grade.grade import Grade
+from morphe.core.measure.drift import OverTime, follow
+from morphe.core.measure.light import LightOfClip, light_of
+from morphe.core.measure.noise import noise_of
+from morphe.core.measure.readings import Readings, measure
+from morphe.core.measure.strain import Headroom, blockiness, headroom
+from morphe.core.signal.profiles import PROFILES, Kind
+
+__all__ = ["Findings", "follow_light", "headroom_of", "light_as_filmed", "look"]
+
+# A share of pixels beyond the nominal range from which a delivery table needs the wider domain.
+OUTSIDE_PCT = 0.1
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Findings:
+    """What was seen of a clip. `over_time` comes later, once the whole clip has been looked through."""
+
+    info: SignalInfo
+    frames: tuple[JudgingFrame, ...]
+    before: Readings
+    noise_codes: float
+    blockiness: float
+    over_time: OverTime | None = None
+
+    @property
+    def evidence(self) -> Evidence:
+        """What the rungs are judged from."""
+        pictures, times = [f.encoded for f in self.frames], [f.time_s for f in self.frames]
+        return evidence_of_pictures(self.info, pictures, times, self.over_time)
+
+    @property
+    def outside_nominal(self) -> bool:
+        """Whether codes beyond 0..100 % matter in this clip."""
+        levels = (self.before.red, self.before.green, self.before.blue)
+        return any(level.below_0_pct > OUTSIDE_PCT or level.above_100_pct > OUTSIDE_PCT for level in levels)
+
+    def as_json(self) -> dict[str, Any]:
+        """The numbers; pictures and light over time are files of their own."""
+        return {"noise_codes": round(self.noise_codes, 4), "blockiness": round(self.blockiness, 4)}
+
+
+def look(path: Path | str, *, over_time: bool = False) -> Findings:
+    """Probe a clip, choose its judging frames and measure them; `over_time` decodes the whole clip as
+    well."""
+    info = probe(path)
+    frames = judging_frames(info)
+    times = [f.time_s for f in frames]
+    full = [f.planes for f in frames if f.planes is not None]
+    before = measure([f.encoded for f in frames], [p.encoded() for p in full], times_s=times)
+    return Findings(
+        info=info,
+        frames=frames,
+        before=before,
+        noise_codes=float(np.median([noise_of(p.luma.astype(np.float32)) for p in full])),
+        blockiness=float(np.median([blockiness(p.luma) for p in full])),
+        over_time=follow_light(info) if over_time else None,
+    )
+
+
+def follow_light(info: SignalInfo, chroma_gain: float = 1.0) -> OverTime:
+    """Look through a clip, or its proxy with the gain that its colour was spread by."""
+    return follow(sample_clip(info, chroma_gain))
+
+
+def light_as_filmed(evidence: Evidence, advice: Advice) -> LightOfClip:
+    """The clip's light through its conversion, and through nothing else."""
+    seen = seen_through(
+        Seen(pictures=evidence.frames, times_s=evidence.times_s), Grade.of(advice.profile.convert)
+    )
+    estimated = estimate_light(seen.light)
+    return light_of(seen.light, warmth=estimated.warmth, tint=1000 * estimated.tint)
+
+
+def headroom_of(findings: Findings, advice: Advice) -> Headroom:
+    """How far the footage bends under the profile it was filmed in."""
+    verdict = advice.profile
+    usual = {Kind.LOG: "log-mild", Kind.FLAT: "flat-a"}.get(verdict.kind, "std-709")
+    profile = PROFILES.get(verdict.name if verdict.name in PROFILES else usual)
+    pictures: Sequence[Any] = [f.encoded for f in findings.frames]
+    return headroom(findings.info, pictures, profile, noise=findings.noise_codes, blocks=findings.blockiness)

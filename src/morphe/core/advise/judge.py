@@ -1,0 +1,90 @@
+"""From findings to proposals: every rung in the order of the work, each seeing the picture through those
+before.
+
+Nothing is decoded here: judging anew takes milliseconds.
+"""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+
+from morphe.core.advise.evidence import Evidence
+from morphe.core.advise.filmed_as import FilmedAs, Hints
+from morphe.core.advise.profile_guess import ProfileVerdict, guess_profile
+from morphe.core.advise.rung import Advice, Case, Rung
+from morphe.core.advise.rungs import RUNGS
+from morphe.core.advise.seen import Seen
+from morphe.core.grade.convert import Convert
+from morphe.core.grade.grade import Grade
+from morphe.core.measure.drift import Drift, drift_through
+from morphe.core.signal.profiles import PROFILES
+
+__all__ = ["VERSION", "ceiling_of", "judge"]
+
+VERSION = 4  # of the advice: rungs that an older one judged are judged anew
+
+UNKNOWN_CEILING = 4.0  # of light, where a curve was fitted or is the person's own
+
+
+def judge(
+    evidence: Evidence,
+    *,
+    profile: str | FilmedAs = "auto",
+    hints: Hints | None = None,
+    wide: bool = False,
+) -> Advice:
+    """Go through the rungs in order and say what each one wants.
+
+    Parameters
+    ----------
+    evidence : the clip's judging frames, and its light over time once that has been followed
+    profile : the person's word on the profile, or "auto"
+    hints : what makes some profiles likelier than others
+    wide : whether converted light stays in wide primaries until delivery
+    """
+    verdict = guess_profile(evidence, chosen=profile, hints=hints)
+    if wide and not verdict.convert.is_neutral:
+        verdict = replace(verdict, convert=replace(verdict.convert, wide=True))
+    seen, grade = Seen(pictures=evidence.frames, times_s=evidence.times_s), Grade()
+    drift = _drift(evidence, verdict)
+    rungs: list[Rung] = []
+    for rule in RUNGS.values():
+        case = Case(seen=seen, grade=grade, verdict=verdict, drift=drift, ceiling=ceiling_of(verdict.name))
+        rung = rule.judge(case)
+        rungs.append(rung)
+        if rung.applied:
+            seen, grade = seen.then(rung.step), grade.with_step(rung.step)
+    return Advice(profile=verdict, rungs=tuple(rungs), lost=_lost(evidence, verdict), drift=drift)
+
+
+def ceiling_of(profile: str) -> float:
+    """The brightest light that a profile keeps."""
+    return float(PROFILES.get(profile).clip) if profile in PROFILES else UNKNOWN_CEILING
+
+
+def _drift(evidence: Evidence, verdict: ProfileVerdict) -> Drift | None:
+    if evidence.over_time is None:
+        return None
+    convert: Convert = replace(verdict.convert, wide=False)
+    return drift_through(evidence.over_time, convert.apply, ceiling_of(verdict.name))
+
+
+def _lost(evidence: Evidence, verdict: ProfileVerdict) -> tuple[str, ...]:
+    """What the camera clipped or left black, in words: no correction brings it back."""
+    pixels = evidence.pixels
+    profile = PROFILES.get(verdict.name) if verdict.name in PROFILES else None
+    ceiling = float(profile.encode(np.array(profile.clip))) if profile else 1.0
+    top = max(ceiling - 0.005, 0.9)  # a code below the ceiling is as good as clipped
+    said = []
+    white = float((pixels.min(axis=1) >= top).mean() * 100)
+    any_channel = float((pixels.max(axis=1) >= top).mean() * 100)
+    if white > 0.3:
+        said.append(f"{white:.1f} % of the picture clipped to white in the camera; its detail is gone.")
+    if any_channel - white > 1.0:
+        said.append(f"In {any_channel - white:.1f} % one or two channels clipped: colour there is not true.")
+    crushed = float((pixels.max(axis=1) <= 0.001).mean() * 100)
+    if crushed > 1.0:
+        said.append(f"{crushed:.1f} % of the picture is black without detail.")
+    return tuple(said)

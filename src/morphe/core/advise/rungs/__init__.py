@@ -1,0 +1,26 @@
+"""All rungs, written out in the order of the work."""
+
+from __future__ import annotations
+
+from morphe.core.advise.rung import Rule
+from morphe.core.advise.rungs.balance import BALANCE
+from morphe.core.advise.rungs.black import BLACK
+from morphe.core.advise.rungs.contrast import CONTRAST
+from morphe.core.advise.rungs.convert import CONVERT
+from morphe.core.advise.rungs.even import EVEN
+from morphe.core.advise.rungs.exposure import EXPOSURE
+from morphe.core.advise.rungs.lights import LIGHTS
+from morphe.core.advise.rungs.mid import MID
+from morphe.core.advise.rungs.saturation import SATURATION
+from morphe.core.advise.rungs.sharpen import SHARPEN
+from morphe.core.advise.rungs.vignette import VIGNETTE
+from morphe.core.advise.rungs.white import WHITE
+
+__all__ = ["RUNGS"]
+
+RUNGS: dict[str, Rule] = {
+    rule.key: rule
+    for rule in (
+        CONVERT, EVEN, EXPOSURE, BALANCE, LIGHTS, BLACK, WHITE, MID, CONTRAST, SATURATION, VIGNETTE, SHARPEN,
+    )
+}  # fmt: skip

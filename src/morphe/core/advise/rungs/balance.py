@@ -1,0 +1,93 @@
+"""White balance: what must be grey lies at the centre, as far as the picture tells what must be."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from morphe.core.advise.light_estimate import LightEstimate, estimate_light
+from morphe.core.advise.rung import Case, Instrument, Rule, Rung, State, content, proposal
+from morphe.core.advise.seen import Seen
+from morphe.core.advise.wording import cast_words, number, tint_words
+from morphe.core.grade.steps import Balance
+from morphe.core.measure.zone import Reading, Zone
+from morphe.core.signal.profiles import Kind
+
+__all__ = ["BALANCE"]
+
+ZONE = Zone(low=0, high=1.5, unit="%")  # of the full chroma swing: a slight cast (the near-neutral rule)
+# Mired and thousandths of Duv that are left to taste: four just noticeable steps, as daylight itself varies.
+NEUTRAL = (22.0, 5.0)
+NEUTRAL_CONVERTED = (14.0, 3.5)  # footage that is converted anyway has nothing to lose
+SURE, LIKELY = 0.25, 0.1  # confidence from which a balance is proposed, and from which one is offered
+
+
+def _read(seen: Seen) -> Reading:
+    cast = seen.cast
+    marks = () if cast.cb is None or cast.cr is None else (cast.cb / 100, cast.cr / 100)
+    return Reading(value=cast.magnitude, zone=ZONE, marks=marks, marked_zone=(0.0, ZONE.high / 100))
+
+
+def _judge(case: Case) -> Rung:
+    light = estimate_light(case.seen.light)
+    reading = _read(case.seen)
+    measured = _measured(reading)
+    mired, green = NEUTRAL if case.verdict.kind is Kind.STANDARD else NEUTRAL_CONVERTED
+    leans = abs(light.warmth) >= mired or abs(1000 * light.tint) >= green
+    if case.verdict.kind in (Kind.HLG, Kind.PQ):
+        return _left(reading, measured, "HDR footage is left as it was balanced; tap something white.")
+    if light.confidence >= SURE and leans:
+        return _balanced(light, reading, measured, State.PROPOSED)
+    if not reading.is_inside and light.confidence >= LIKELY and leans:
+        return _balanced(light, reading, measured, State.OFFERED)
+    if light.confidence < SURE:
+        return _left(
+            reading, measured, "Too little here must be grey; tap something white or grey if you see it."
+        )
+    return _left(reading, measured, "What should be grey is grey, or as near as daylight varies.")
+
+
+def _measured(reading: Reading) -> str:
+    if reading.value is None:
+        return "Hardly anything here is near neutral."
+    return f"Near-neutral tones lie {number(reading.value, 1)} % from the centre: want 0–{ZONE.high:g}."
+
+
+def _left(reading: Reading, measured: str, reason: str) -> Rung:
+    if reading.is_inside:
+        return content(Balance(), reading, measured, reason, unit="mired")
+    reason = f"{reason} If this light was meant, leave it."
+    return content(Balance(), reading, measured, reason, unit="mired", state=State.OPEN)
+
+
+def _balanced(light: LightEstimate, reading: Reading, measured: str, state: State) -> Rung:
+    # An estimate is taken as far as it is sure.
+    share = light.confidence if state is State.PROPOSED else 1.0
+    step = Balance(
+        warmth=Balance.within("warmth", round(share * light.warmth, 1)),
+        tint=Balance.within("tint", round(share * 1000 * light.tint, 1)),
+    )
+    warmth, tint = step.number("warmth"), step.number("tint")
+    parts = [f"{'cool' if warmth > 0 else 'warm'} by {abs(warmth):.0f} mired"] if abs(warmth) >= 1 else []
+    if words := tint_words(tint):
+        parts.append(f"take out {words}")
+    action = ", ".join(parts) or "leave as it is"
+    cast = cast_words(light.warmth, 1000 * light.tint)
+    reason = (
+        f"The light seems {cast}: {light.share:.0%} of the picture would be neutral then."
+        if state is State.PROPOSED
+        else f"The light may be {cast}, but a subject of that colour would look the same."
+    )
+    return proposal(
+        step, reading, measured, reason, value=float(np.round(warmth, 1)), unit="mired",
+        action=action[0].upper() + action[1:], state=state,
+    )  # fmt: skip
+
+
+BALANCE = Rule(
+    step=Balance,
+    instrument=Instrument(
+        scope="vector", window=(0.0, 0.14), hint="Drag the neutrals to the centre.", drags="warmth"
+    ),
+    judge=_judge,
+    read=_read,
+)

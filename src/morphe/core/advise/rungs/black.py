@@ -1,0 +1,52 @@
+"""Black point: the darkest part lies just above black."""
+
+from __future__ import annotations
+
+from morphe.core.advise.rung import Case, Instrument, Rule, Rung, State, content, proposal
+from morphe.core.advise.seen import Seen
+from morphe.core.advise.wording import number, want
+from morphe.core.grade.steps import BlackPoint
+from morphe.core.measure.zone import Reading, Zone
+
+__all__ = ["BLACK"]
+
+ZONE = Zone(low=0.0, high=5.0, unit="%")
+DARKEST_PCT = 0.5  # of the pixels: fewer are specks
+TARGET = 2.5  # the middle of the zone
+CUT = -1.5  # percent: only what lies this far below black holds detail that would be cut
+
+
+def _read(seen: Seen) -> Reading:
+    (dark,) = seen.percentiles(DARKEST_PCT)
+    return Reading(value=dark, zone=ZONE, marks=(dark,), marked_zone=(ZONE.low, ZONE.high))
+
+
+def _judge(case: Case) -> Rung:
+    reading = _read(case.seen)
+    dark = reading.value or 0.0
+    measured = f"The darkest half per cent sits at {number(dark, 1)} %: {want(ZONE)}."
+    if dark > ZONE.high:
+        lower = BlackPoint.within("lower", round((dark - TARGET) / (1 - TARGET / 100), 1))
+        return proposal(
+            BlackPoint(lower=lower), reading, measured,
+            "Haze and soft light have no black of their own: lower it if the picture should bite.",
+            value=lower, unit="%", action=f"Lower black point by {lower:.1f} %", state=State.OFFERED,
+        )  # fmt: skip
+    if dark < CUT:
+        lift = BlackPoint.within("lower", round(dark, 1))
+        return proposal(
+            BlackPoint(lower=lift), reading, measured, "Shadow detail lies below black and would be cut.",
+            value=lift, unit="%", action=f"Lift black point by {-lift:.1f} %",
+        )  # fmt: skip
+    return content(BlackPoint(), reading, measured, "Black is black.", unit="%")
+
+
+BLACK = Rule(
+    step=BlackPoint,
+    instrument=Instrument(
+        scope="luma", window=(-7, 15), hint="Drag the darkest tones into the zone.", drags="lower",
+        level=0.05, probe=2.0,
+    ),
+    judge=_judge,
+    read=_read,
+)  # fmt: skip

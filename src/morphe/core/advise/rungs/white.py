@@ -1,0 +1,45 @@
+"""White point: the brightest part nearly reaches white."""
+
+from __future__ import annotations
+
+from morphe.core.advise.rung import Case, Instrument, Rule, Rung, State, content, proposal
+from morphe.core.advise.seen import Seen
+from morphe.core.advise.wording import number, want
+from morphe.core.grade.steps import WhitePoint
+from morphe.core.measure.zone import Reading, Zone
+
+__all__ = ["WHITE"]
+
+ZONE = Zone(low=80.0, high=100.0, unit="%")  # with no light source in the frame it may stay at 80
+BRIGHTEST_PCT = 99.5
+TARGET = 88.0
+
+
+def _read(seen: Seen) -> Reading:
+    (bright,) = seen.percentiles(BRIGHTEST_PCT)
+    return Reading(value=bright, zone=ZONE, marks=(bright,), marked_zone=(ZONE.low, ZONE.high))
+
+
+def _judge(case: Case) -> Rung:
+    reading = _read(case.seen)
+    bright = reading.value or 0.0
+    measured = f"The brightest half per cent sits at {number(bright)} %: {want(ZONE)}."
+    if bright < ZONE.low:
+        raise_by = WhitePoint.within("raise_by", round(100 * (1 - bright / TARGET), 1))
+        return proposal(
+            WhitePoint(raise_by=raise_by), reading, measured,
+            "With no light source in the frame the bright end may stay lower.", value=raise_by, unit="%",
+            action=f"Raise white point by {raise_by:.1f} %", state=State.OFFERED,
+        )  # fmt: skip
+    return content(WhitePoint(), reading, measured, "The bright end reaches its zone.", unit="%")
+
+
+WHITE = Rule(
+    step=WhitePoint,
+    instrument=Instrument(
+        scope="luma", window=(70, 109), hint="Drag the brightest tones into the zone.", drags="raise_by",
+        level=0.85, probe=2.0,
+    ),
+    judge=_judge,
+    read=_read,
+)  # fmt: skip
