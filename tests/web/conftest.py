@@ -9,13 +9,14 @@ from pathlib import Path
 import numpy as np
 import pytest
 from django.test import Client
+from huey.contrib.djhuey import HUEY
 
 from morphe.core.signal.profiles import PROFILES
 from morphe.web.clips.models import Clip
 from morphe.web.clips.services.bring_in import bring_in_path
-from morphe.web.clips.services.read import read_and_keep
 from morphe.web.outings.models import Outing
 from tests.footage import ClipSpec, scene, write_clip
+from tests.web.working import work_off
 
 
 @pytest.fixture(scope="session")
@@ -32,6 +33,7 @@ def log_file(tmp_path_factory):
 
 @pytest.fixture(autouse=True)
 def media(settings, tmp_path):
+    HUEY.flush()
     settings.MEDIA_ROOT = tmp_path / "media"
     return settings.MEDIA_ROOT
 
@@ -48,7 +50,7 @@ def brought_in(outing: Outing, path: Path, title: str = "") -> Clip:
         with path.open("ab") as stream:  # another file to the eye of the duplicate check
             stream.write(title.encode())
     clip = bring_in_path(outing, path)
-    read_and_keep(clip.pk)
+    work_off("read", clip.pk)
     return Clip.objects.select_related("version").get(pk=clip.pk)
 
 

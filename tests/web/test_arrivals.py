@@ -9,9 +9,11 @@ from django.utils import timezone
 
 from morphe.web.clips.models import CardImport, Clip, Upload
 from morphe.web.clips.services import uploads
-from morphe.web.clips.services.card import begin_import, look_at, run_import, stop_import
+from morphe.web.clips.services.card import begin_import, look_at, stop_import
 from morphe.web.clips.services.room import room
-from morphe.web.handover.services.queue import rescue
+from morphe.web.jobs.models import Job
+from morphe.web.jobs.services.ask import rescue
+from tests.web.working import work_all, work_off
 
 PIECE = 10_000
 
@@ -155,14 +157,14 @@ def test_given_a_card_when_looked_at_then_its_clips_are_listed_with_those_that_a
 
 def test_given_a_card_when_brought_in_then_clips_know_their_folder_and_their_time(outing, card):
     job = begin_import(outing, str(card), [c.path for c in look_at(outing, str(card)).clips])
-    run_import(job.pk)
+    work_off("import", job.pk)
     again = begin_import(outing, str(card), ["DCIM/100A/one.MP4"])
-    run_import(again.pk)
+    work_off("import", again.pk)
 
     job.refresh_from_db()
     again.refresh_from_db()
     clip = Clip.objects.get(title="one.MP4")
-    assert (job.state, job.done, job.brought, job.problems) == ("done", 2, 2, [])
+    assert (job.job.state, job.done, job.brought, job.problems) == ("done", 2, 2, [])
     assert (again.brought, again.known) == (0, 1)
     assert clip.folder == "DCIM/100A" and clip.filmed_at.hour == 9
     assert (card / "DCIM/100A/one.MP4").exists()
@@ -170,13 +172,14 @@ def test_given_a_card_when_brought_in_then_clips_know_their_folder_and_their_tim
 
 def test_given_a_killed_worker_when_rescued_then_the_card_goes_on_after_the_last_clip(outing, card):
     job = begin_import(outing, str(card), ["DCIM/100A/one.MP4", "DCIM/100A/two.mp4"])
-    CardImport.objects.update(state="running", done=1, heartbeat=timezone.now() - timezone.timedelta(hours=1))
+    CardImport.objects.update(done=1)
+    Job.objects.update(state="running", heartbeat=timezone.now() - timezone.timedelta(hours=1))
 
     rescue()
-    run_import(job.pk)
+    work_off("import", job.pk)
 
     job.refresh_from_db()
-    assert (job.state, job.done, job.brought) == ("done", 2, 1)
+    assert (job.job.state, job.done, job.brought) == ("done", 2, 1)
     assert [c.title for c in Clip.objects.all()] == ["two.mp4"]
 
 
@@ -186,7 +189,7 @@ def test_given_a_card_pulled_out_when_copying_then_a_sentence_names_the_clip_and
     job = begin_import(outing, str(card), ["DCIM/100A/one.MP4", "DCIM/100A/two.mp4"])
     (card / "DCIM/100A/one.MP4").unlink()
 
-    run_import(job.pk)
+    work_off("import", job.pk)
 
     job.refresh_from_db()
     assert job.brought == 1 and "one.MP4 could not be copied" in job.problems[0]
@@ -196,7 +199,7 @@ def test_given_a_stopped_import_when_run_then_nothing_more_is_copied(client, out
     job = begin_import(outing, str(card), ["DCIM/100A/one.MP4"])
     stop_import(job)
 
-    run_import(job.pk)
+    work_all()
 
     assert not Clip.objects.exists()
 

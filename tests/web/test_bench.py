@@ -11,7 +11,7 @@ from morphe.core.grade import recipe
 from morphe.core.grade.grade import Grade
 from morphe.core.grade.steps import STEPS, Exposure, Saturation
 from morphe.web.bench.services.ladder import ladder_of
-from morphe.web.bench.services.versions import accept_all, grade_of, keep
+from morphe.web.clips.services.versions import accept_all, grade_of, keep
 from morphe.web.logbook.models import LogEntry
 
 
@@ -62,7 +62,7 @@ def test_given_a_proposal_when_accepted_then_the_grade_has_it_and_undo_and_redo_
     send(client, clip, "redo")
 
     assert "Taken" in answer.content.decode()
-    assert accepted.step("convert").profile == clip.profile["name"]
+    assert accepted.convert.profile == clip.profile["name"]
     assert undone == Grade()
     assert grade_of(clip) == accepted
     assert LogEntry.objects.first().sentence.startswith("Convert from")
@@ -72,7 +72,9 @@ def test_given_all_proposals_when_accepted_then_the_grade_is_that_of_the_command
     send(client, clip, "accept-all")
 
     proposed = morphe("correct", clip.path, "--json").json["steps"]
-    assert [s.key for s in grade_of(clip).steps()] == [s["step"] for s in proposed if s["applied"]]
+    assert [s.key for _, s in grade_of(clip).steps() if s.at_work] == [
+        s["step"] for s in proposed if s["applied"]
+    ]
     assert recipe.to_json(grade_of(clip)) == clip.proposal
 
 
@@ -80,9 +82,9 @@ def test_given_a_step_when_switched_off_and_on_and_reset_then_the_grade_follows(
     send(client, clip, "accept", open="convert")
 
     send(client, clip, "switch", open="convert")
-    off = grade_of(clip).step("convert")
+    off = grade_of(clip).convert
     send(client, clip, "switch", open="convert")
-    on = grade_of(clip).step("convert")
+    on = grade_of(clip).convert
     send(client, clip, "reset", open="convert")
 
     assert (off.at_work, on.at_work) == (False, True)
@@ -113,12 +115,12 @@ def test_given_a_broken_grade_when_kept_then_the_ladder_says_so_and_nothing_chan
 
 def test_given_the_persons_word_on_the_profile_when_taken_then_reading_and_grade_follow_it(client, clip):
     send(client, clip, "profile", open="convert", profile="log-lifted")
-    converted = grade_of(clip).step("convert").profile
+    converted = grade_of(clip).convert.profile
     send(client, clip, "profile", open="convert", profile="std-709")
 
     assert converted == "log-lifted"
     assert clip.profile["evidence"] == ["you said so"]
-    assert grade_of(clip).step("convert").is_neutral
+    assert grade_of(clip).convert.is_neutral
 
 
 def test_given_an_unknown_profile_when_taken_then_it_is_said(client, clip):
@@ -149,7 +151,7 @@ def test_given_a_grade_when_looked_at_then_picture_scopes_and_marks_change(clien
 
     assert picture_of(after).mean() > picture_of(before).mean() + 20
     assert set(after.json()["scopes"]) == {"luma", "parade", "histogram", "vector"}
-    assert after.json()["marks"]["exposure"][0] > before.json()["marks"]["exposure"][0] + 5
+    assert after.json()["marks"]["exposure"]["at"][0] > before.json()["marks"]["exposure"]["at"][0] + 5
     assert before.json()["scopes"]["luma"] != after.json()["scopes"]["luma"]
 
 

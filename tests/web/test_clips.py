@@ -10,12 +10,13 @@ from morphe.core.errors import OutputError
 from morphe.core.grade import recipe
 from morphe.core.grade.grade import Grade
 from morphe.core.grade.steps import Exposure
-from morphe.web.bench.services.versions import accept_all, grade_of
 from morphe.web.clips.models import Clip
 from morphe.web.clips.services import bring_in
-from morphe.web.clips.services.read import read_and_keep
+from morphe.web.clips.services.versions import accept_all, grade_of
+from morphe.web.jobs.models import Job
 from morphe.web.logbook.models import LogEntry
 from tests.web.conftest import brought_in
+from tests.web.working import work_off
 
 
 def upload(client, name, content, **headers):
@@ -42,7 +43,9 @@ def test_given_an_upload_when_it_is_saved_then_the_queue_has_its_task(client, ou
     HUEY.flush()
     upload(client, "queued.mp4", log_file.read_bytes())
 
-    assert [(t.name, t.args) for t in HUEY.pending()] == [("read_clip_task", (Clip.objects.get().pk,))]
+    job = Job.objects.get()
+    assert (job.kind, job.subject, job.state) == ("read", Clip.objects.get().pk, "waiting")
+    assert [(t.name, t.args) for t in HUEY.pending()] == [("run_job_task", (job.pk,))]
     HUEY.flush()
 
 
@@ -132,7 +135,7 @@ def test_given_another_kind_of_file_when_read_then_the_card_says_so_in_one_sente
 def test_given_a_clip_that_is_read_already_when_the_task_comes_again_then_nothing_is_done(clip):
     before = list(clip.frames.values_list("pk", flat=True))
 
-    read_and_keep(clip.pk)
+    work_off("read", clip.pk)
 
     assert list(clip.frames.values_list("pk", flat=True)) == before
 

@@ -88,9 +88,7 @@ def everything(outing, clip, media, monkeypatch):
     kit = KITS.get("cuttle")
     camera = Camera.objects.create(name=kit.name, kit=json.loads(json.dumps(kit.as_json())))
     add_take(add_camera(plan_of(outing), camera), "1/400")
-    CardImport.objects.create(
-        outing=outing, folder="/card", files=["a.mp4"], state="done", problems=["It failed."]
-    )
+    CardImport.objects.create(outing=outing, folder="/card", files=["a.mp4"], problems=["It failed."])
     Clip.objects.update(
         drift={"track": [[0, 0, 0, 0], [1, 0.5, 0.5, 0.5]], "wanders": True, "sentences": ["x"]}
     )

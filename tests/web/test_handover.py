@@ -7,23 +7,22 @@ import subprocess
 import sys
 import time
 from contextlib import closing
-from datetime import timedelta
 from pathlib import Path
 
 import pytest
-from django.utils import timezone
 
 import morphe
 from morphe.core.footage.probe import probe
 from morphe.core.grade import recipe
 from morphe.core.handover.render import Cancelled
-from morphe.web.bench.services.versions import accept_all, grade_of
-from morphe.web.clips.models import Clip
+from morphe.web.clips.services.versions import accept_all, grade_of
 from morphe.web.handover.models import HandOver
 from morphe.web.handover.services import run
-from morphe.web.handover.services.queue import queue_hand_over, rescue, stop_hand_over
-from morphe.web.handover.services.run import run_hand_over
+from morphe.web.handover.services.queue import queue_hand_over, stop_hand_over
+from morphe.web.jobs.models import Job
+from morphe.web.jobs.services.run import run_job
 from morphe.web.logbook.models import LogEntry
+from tests.web.working import work_all, work_off
 
 DEMO = Path(morphe.__file__).parent / "web" / "demo"
 
@@ -41,11 +40,11 @@ def again(job):
 def test_given_a_corrected_clip_when_handed_over_then_whole_files_and_a_log_entry_are_there(
     client, clip, job
 ):
-    run_hand_over(job.pk)
+    work_off("hand-over", job.pk)
 
     done = again(job)
     info = probe(done.result.path)
-    assert done.state == HandOver.State.DONE
+    assert done.state == Job.State.DONE
     assert (info.frames, info.audio, done.percent) == (40, "aac", 100)
     assert recipe.from_text(Path(done.recipe.path).read_text()) == grade_of(clip)
     assert Path(done.cube.path).read_text().startswith("TITLE")
@@ -60,16 +59,16 @@ def test_given_a_hand_over_when_the_grade_changes_later_then_the_one_of_then_is_
     clip.version = clip.version.parent
     clip.save()
 
-    run_hand_over(job.pk)
+    work_off("hand-over", job.pk)
 
     assert recipe.from_text(Path(again(job).recipe.path).read_text()) == before
 
 
 def test_given_the_task_twice_when_run_then_the_clip_is_rendered_once(job):
-    run_hand_over(job.pk)
+    work_off("hand-over", job.pk)
     first = again(job)
 
-    run_hand_over(job.pk)
+    run_job(first.job.pk)
 
     assert again(job).result.name == first.result.name
     assert LogEntry.objects.filter(kind="handed-over").count() == 1
@@ -94,9 +93,9 @@ def test_given_a_wish_that_cannot_be_met_when_posted_then_it_is_said(client, cli
 
 def test_given_a_waiting_job_when_stopped_then_it_never_starts(client, job):
     client.post(f"/hand-over/{job.pk}/stop/")
-    run_hand_over(job.pk)
+    work_all()
 
-    assert again(job).state == HandOver.State.CANCELLED
+    assert again(job).state == Job.State.STOPPED
     assert not again(job).result
 
 
@@ -108,20 +107,20 @@ def test_given_a_running_job_when_stopped_then_it_ends_and_nothing_is_offered(jo
         raise Cancelled("The render was stopped.")
 
     monkeypatch.setattr(run, "render", stopped)
-    run_hand_over(job.pk)
+    work_off("hand-over", job.pk)
 
-    assert again(job).state == HandOver.State.CANCELLED
-    assert again(job).frames_done == 5
+    assert again(job).state == Job.State.STOPPED
+    assert again(job).job.done == 5
     assert not again(job).result
 
 
 def test_given_a_source_that_vanished_when_rendered_then_the_job_says_so(client, clip, job):
     clip.path.unlink()
 
-    run_hand_over(job.pk)
+    work_off("hand-over", job.pk)
 
     failed = again(job)
-    assert failed.state == HandOver.State.FAILED
+    assert failed.state == Job.State.FAILED
     assert failed.problem in client.get("/hand-over/").content.decode().replace("&#x27;", "'")
     assert LogEntry.objects.first().kind == "failed"
 
@@ -133,7 +132,7 @@ def test_given_a_fault_of_ours_when_rendering_then_a_sentence_is_kept_and_no_tra
         raise ZeroDivisionError("float division")
 
     monkeypatch.setattr(run, "render", broken)
-    run_hand_over(job.pk)
+    work_off("hand-over", job.pk)
 
     page = client.get("/hand-over/").content.decode()
     assert "could not be rendered; nothing was changed" in page
@@ -145,41 +144,6 @@ def test_given_no_result_yet_when_downloaded_then_there_is_nothing(client, job):
 
 
 # --- work whose worker died ------------------------------------------------------------------------
-
-
-@pytest.mark.django_db
-def test_given_a_heartbeat_that_stopped_when_rescued_then_the_job_waits_again_for_one_worker(
-    job,
-):
-    from huey.contrib.djhuey import HUEY
-
-    old = timezone.now() - timedelta(minutes=5)
-    HandOver.objects.filter(pk=job.pk).update(state="running", claim="dead", heartbeat=old)
-
-    taken_up = rescue()
-    run._finish(again(job), "dead", state=HandOver.State.DONE)
-
-    assert taken_up == 1
-    assert again(job).state == HandOver.State.WAITING
-    assert ("hand_over_task", (job.pk,)) in [(t.name, t.args) for t in HUEY.pending()]
-    HUEY.flush()
-
-
-def test_given_work_that_is_alive_when_rescued_then_it_is_left_alone(clip, job):
-    HandOver.objects.filter(pk=job.pk).update(state="running", claim="alive", heartbeat=timezone.now())
-
-    assert rescue() == 0
-    assert again(job).claim == "alive"
-
-
-def test_given_a_clip_whose_reader_died_when_rescued_then_it_is_read_again(clip):
-    from huey.contrib.djhuey import HUEY
-
-    Clip.objects.filter(pk=clip.pk).update(state="reading", heartbeat=timezone.now() - timedelta(minutes=5))
-
-    assert rescue() == 1
-    assert Clip.objects.get(pk=clip.pk).state == Clip.State.WAITING
-    HUEY.flush()
 
 
 class Machine:
@@ -208,8 +172,9 @@ class Machine:
         return process
 
     def row(self):
+        asked = "select j.state, j.done, h.result from handover_handover h join jobs_job j on h.job_id = j.id"
         with closing(sqlite3.connect(self.home / "morphe.sqlite3", timeout=20)) as base:
-            return base.execute("select state, frames_done, result from handover_handover").fetchone()
+            return base.execute(asked).fetchone()
 
     def wait(self, wanted, seconds=90):
         end = time.monotonic() + seconds
@@ -234,14 +199,15 @@ def test_given_a_worker_killed_in_the_middle_when_all_starts_again_then_the_clip
     machine.manage("migrate", "--verbosity", "0")
     machine.python(
         "from morphe.web.clips.services.bring_in import bring_in_path\n"
-        "from morphe.web.clips.services.read import read_and_keep\n"
+        "from morphe.web.jobs.models import Job\n"
+        "from morphe.web.jobs.services.run import run_job\n"
         "from morphe.web.outings.services.current import current_outing\n"
         "from morphe.web.handover.services.queue import queue_hand_over\n"
-        "from morphe.web.bench.services.versions import accept_all\n"
+        "from morphe.web.clips.services.versions import accept_all\n"
         "from morphe.web.clips.models import Clip\n"
         "from pathlib import Path\n"
         f"clip = bring_in_path(current_outing(), Path({str(DEMO / 'cuttle-jetty-log.mp4')!r}))\n"
-        "read_and_keep(clip.pk)\n"
+        "run_job(Job.objects.get(kind='read').pk)\n"
         "clip = Clip.objects.get()\n"
         "accept_all(clip)\n"
         "queue_hand_over(clip, 'fine')\n"

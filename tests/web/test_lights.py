@@ -2,10 +2,10 @@
 
 import pytest
 
-from morphe.web.bench.services.versions import accept_all, apply_recipe, grade_of
 from morphe.web.clips.models import Clip, LightGroup
 from morphe.web.clips.services.grouping import group_anew, move_to, would_fit
 from morphe.web.clips.services.space import space_of
+from morphe.web.clips.services.versions import accept_all, apply_recipe, grade_of
 from tests.web.conftest import brought_in
 
 DUSK = {"middle": -4.5, "warmth": 60.0, "tint": 0.0, "contrast": 3.0, "colour": -3.0}

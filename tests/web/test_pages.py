@@ -6,14 +6,15 @@ import json
 
 import pytest
 
-from morphe.web.bench.services.versions import accept_all
 from morphe.web.clips.models import Clip
+from morphe.web.clips.services.versions import accept_all
 from morphe.web.handover.services.queue import queue_hand_over
-from morphe.web.handover.services.run import run_hand_over
 from morphe.web.logbook.models import LogEntry
 from morphe.web.logbook.services.record import record
 from morphe.web.outings.models import Outing
-from morphe.web.outings.services.current import current_outing, standing
+from morphe.web.outings.services.current import current_outing
+from morphe.web.today.services.standing import standing
+from tests.web.working import work_off
 
 
 def test_given_nothing_at_all_when_opened_then_an_outing_is_begun_and_a_plan_is_asked_for(client, db):
@@ -36,7 +37,7 @@ def test_given_a_clip_on_its_way_when_each_stage_is_passed_then_the_next_one_is_
     waiting = told()
     accept_all(clip)
     decided = told()
-    run_hand_over(queue_hand_over(clip, "web").pk)
+    work_off("hand-over", queue_hand_over(clip, "web").pk)
     delivered = told()
 
     assert reading == ("Look at the clips", [1, 0, 0, 0])

@@ -9,13 +9,13 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from morphe.core.grade.steps import Exposure
 from morphe.core.plan.place import PLACES
 from morphe.core.standins.kits import KITS
-from morphe.web.bench.services.versions import grade_of, keep
 from morphe.web.clips.models import Clip
+from morphe.web.clips.services.versions import grade_of, keep
 from morphe.web.outings.models import Camera, Outing
-from morphe.web.outings.services.current import standing
 from morphe.web.plan.models import Lesson, PlannedCamera, Take
 from morphe.web.plan.services.current import add_camera, card_of, plan_of
 from morphe.web.plan.services.takes import add_take, paste_takes
+from morphe.web.today.services.standing import standing
 from tests.web.conftest import brought_in
 
 HTMX = {"HX-Request": "true"}

@@ -13,20 +13,22 @@ from morphe.core.grade.even_out import EvenOut
 from morphe.core.grade.grade import Grade
 from morphe.core.grade.steps import Exposure
 from morphe.core.pipeline.cube import bake
+from morphe.core.pipeline.passes import compile_grade
 from morphe.web.bench.services.over_time import over_time
 from morphe.web.bench.services.playing import MOST_TABLES
-from morphe.web.bench.services.versions import grade_of
 from morphe.web.clips.models import Clip
-from morphe.web.clips.services.proxies import prepare_playing
 from morphe.web.clips.services.remove import remove_clip
-from morphe.web.handover.services.queue import rescue
+from morphe.web.clips.services.versions import grade_of
+from morphe.web.jobs.models import Job
+from morphe.web.jobs.services.ask import rescue
+from tests.web.working import work_off
 
 TRACK = [[t / 4, 0.4 * t / 4, 0.4 * t / 4, 0.3 * t / 4] for t in range(-3, 4)]
 
 
 @pytest.fixture
 def playable(clip):
-    prepare_playing(clip.pk)
+    work_off("play", clip.pk)
     return Clip.objects.select_related("version").get(pk=clip.pk)
 
 
@@ -47,7 +49,7 @@ def test_given_a_read_clip_when_prepared_then_its_proxy_has_every_frame_and_its_
 
     assert (info.codec, info.frames, info.bit_depth) == ("h264", playable.info["frames"], 8)
     assert playable.drift["wanders"] is False and len(playable.drift["track"]) > 3
-    prepare_playing(playable.pk)
+    work_off("play", playable.pk)
     assert Clip.objects.get().proxy.name == playable.proxy.name
 
 
@@ -88,7 +90,7 @@ def test_given_a_grade_when_tables_are_asked_for_then_they_are_those_of_the_stil
     about = json.loads(answer["X-Tables"])
     table = np.frombuffer(answer.content, np.float16).reshape(about["size"], about["size"], about["size"], 3)
     assert about["times"] == [0.0]
-    assert np.abs(table - bake(grade).table).max() < 2e-3
+    assert np.abs(table - bake(compile_grade(grade).only_colour).table).max() < 2e-3
 
 
 def test_given_a_grade_that_moves_when_tables_are_asked_for_then_one_comes_for_each_moment(client, clip):
@@ -116,7 +118,7 @@ def test_given_light_that_wanders_when_evened_out_then_chart_and_grade_show_it_a
 
     assert "Even out the light" in page and "It wanders." in page
     assert 'hx-swap-oob="true"' in swapped and "60 %" in swapped
-    assert evened.step("even").amount == 60 and evened.moves
+    assert evened.even_out.amount == 60 and evened.moves
     assert not left.moves
 
 
@@ -129,7 +131,7 @@ def test_given_an_amount_that_is_none_when_sent_then_it_is_refused_in_words(clie
 
 def test_given_a_curve_by_hand_when_drawn_then_it_converts_and_a_falling_one_is_refused(client, clip):
     said = act(client, clip, "by-hand", code=["2", "50", "95"], level=["0", "48", "100"])
-    drawn = grade_of(Clip.objects.select_related("version").get()).step("convert")
+    drawn = grade_of(Clip.objects.select_related("version").get()).convert
     refused = act(client, clip, "by-hand", code=["2", "50", "95"], level=["50", "48", "x"])
 
     assert drawn.profile == "hand" and drawn.points[1] == (0.5, 0.48)
@@ -143,31 +145,36 @@ def test_given_hdr_when_its_rendering_is_chosen_then_the_conversion_follows(clie
     act(client, clip, "render-as", rendering="scene")
 
     assert "HDR arrives" in page
-    assert grade_of(Clip.objects.select_related("version").get()).step("convert").rendering == "scene"
+    assert grade_of(Clip.objects.select_related("version").get()).convert.rendering == "scene"
 
 
 def test_given_log_when_wide_is_chosen_then_the_conversion_stays_wide(client, clip):
     act(client, clip, "profile", profile="log-lifted")
     act(client, clip, "render-as", wide="yes")
 
-    assert grade_of(Clip.objects.select_related("version").get()).step("convert").wide
+    assert grade_of(Clip.objects.select_related("version").get()).convert.wide
 
 
 def test_given_a_worker_that_died_when_rescued_then_the_proxy_is_queued_again(clip):
-    from huey.contrib.djhuey import HUEY
-
-    HUEY.flush()
-    Clip.objects.update(heartbeat=timezone.now() - timedelta(hours=1))
+    Job.objects.filter(kind="play").update(state="running", heartbeat=timezone.now() - timedelta(hours=1))
 
     rescue()
 
-    assert ("prepare_playing_task", (clip.pk,)) in [(t.name, t.args) for t in HUEY.pending()]
-    HUEY.flush()
+    assert Job.objects.get(kind="play").state == "waiting"
+
+
+def test_given_a_clip_that_nobody_prepares_when_the_watch_comes_round_then_it_is_asked_for(clip):
+    Job.objects.all().delete()
+
+    rescue()
+    rescue()
+
+    assert [(j.kind, j.subject) for j in Job.objects.all()] == [("play", clip.pk)]
 
 
 def test_given_clips_on_their_way_when_asked_then_the_count_is_told_until_there_are_none(client, clip):
     waiting = client.get("/clips/preparing/").content.decode()
-    prepare_playing(clip.pk)
+    work_off("play", clip.pk)
     answer = client.get("/clips/preparing/")
     done = answer.content.decode()
 
@@ -189,7 +196,7 @@ def test_given_a_page_opened_early_when_the_light_has_been_followed_then_its_cha
     early = client.get(f"/bench/{clip.pk}/").content.decode()
     waiting = client.get(address).content.decode()
 
-    prepare_playing(clip.pk)
+    work_off("play", clip.pk)
     followed = client.get(address).content.decode()
 
     assert f'hx-get="{address}"' in early and "is being followed" in waiting

@@ -12,15 +12,15 @@ from morphe.core.grade.table import SHELF
 from morphe.core.signal.profiles import PROFILES
 from morphe.core.standins.lab import CARD_REGION, TARGET_CORNERS
 from morphe.web.bench.services.convert import choices_of, take_profile
-from morphe.web.bench.services.versions import grade_of, keep
 from morphe.web.clips.models import Clip, ProfileMemory
 from morphe.web.clips.services.filmed import hints_for
-from morphe.web.clips.services.read import look_again
+from morphe.web.clips.services.versions import grade_of, keep
 from morphe.web.library.models import KeptProfile, LabSeries, LabTake
 from morphe.web.library.services.lab import demo_series, step_in
 from morphe.web.outings.models import Camera
 from tests.footage import ClipSpec, scene, write_clip
 from tests.web.conftest import brought_in
+from tests.web.working import work_all
 
 WIDE = {
     "name": "My wide", "kind": "log", "log_slope": "0.0863", "log_offset": "0.5824",
@@ -103,7 +103,7 @@ def test_given_a_built_in_profile_as_cube_when_taken_in_then_it_is_a_lut_that_co
 
     take_profile(clip, kept.key)
 
-    step = grade_of(clip).step("convert")
+    step = grade_of(clip).convert
     assert kept.is_table and "cube of 65" in kept.about
     assert (step.profile, step.name) == ("table", "lifted")
     assert client.get(f"/bench/{clip.pk}/").status_code == 200
@@ -137,7 +137,7 @@ def test_given_a_profile_in_use_when_removed_then_its_clips_keep_their_conversio
 
     clip.refresh_from_db()
     assert "1 clip keep their conversion" in page
-    assert grade_of(clip).step("convert").name == "My wide"
+    assert grade_of(clip).convert.name == "My wide"
     assert client.get(f"/bench/{clip.pk}/").status_code == 200
 
 
@@ -174,7 +174,10 @@ def card(outing, tmp_path):
     flat = PROFILES.get("flat-a").encode(linear).astype(np.float32)
     path = write_clip(tmp_path / "flat.mp4", ClipSpec(size=(192, 108), frames=20), lambda i: flat)
     Camera.objects.create(name="Cuttle")
-    return [brought_in(outing, path, f"cuttle-{number}.mp4") for number in (1, 2, 3)]
+    for number in (1, 2, 3):
+        brought_in(outing, path, f"cuttle-{number}.mp4")
+    work_all("sort")
+    return list(outing.clips.select_related("version").order_by("pk"))
 
 
 def test_given_clips_of_one_card_in_doubt_when_the_last_is_read_then_all_are_weighed_together(outing, card):
@@ -189,7 +192,7 @@ def test_given_a_word_on_one_clip_when_the_worker_looks_again_then_the_others_in
     before = {c.profile["kind"] for c in outing.clips.all()}
     take_profile(card[0], "log-mild")
 
-    look_again(outing)
+    work_all("judge", "sort")
 
     after = {c.profile["kind"] for c in outing.clips.all()}
     assert before == {"flat"} and after == {"log"}
@@ -199,11 +202,11 @@ def test_given_a_word_taken_back_when_the_worker_looks_again_then_clips_that_fol
     outing, card
 ):
     take_profile(card[0], "flat-a")
-    look_again(outing, card[0])
+    work_all("judge", "sort")
     followed = {c.profile["known"] for c in outing.clips.exclude(pk=card[0].pk)}
 
     take_profile(card[0], "auto")
-    look_again(outing, card[0])
+    work_all("judge", "sort")
 
     assert followed == {"1 flat-a"}
     assert {c.profile["known"] for c in outing.clips.all()} == {"2"}
@@ -213,7 +216,7 @@ def test_given_a_clip_that_is_being_corrected_when_looked_at_again_then_it_is_le
     keep(card[1], Grade.of(Exposure(stops=0.5)), "Exposure set to +0.5 stop")
     take_profile(card[0], "flat-a")
 
-    look_again(outing)
+    work_all("judge", "sort")
 
     assert outing.clips.get(pk=card[1].pk).profile["known"] == "2"
 

@@ -13,13 +13,13 @@ from morphe.core.grade.grade import Grade
 from morphe.core.grade.steps import Exposure
 from morphe.core.signal.profiles import PROFILES
 from morphe.core.standins.kits import KITS
-from morphe.web.bench.services.versions import keep
 from morphe.web.clips.models import Clip
 from morphe.web.clips.services.questions import question_of
-from morphe.web.clips.services.read import look_again
+from morphe.web.clips.services.versions import keep
 from morphe.web.outings.models import Camera
 from tests.footage import ClipSpec, scene, write_clip
 from tests.web.conftest import brought_in
+from tests.web.working import work_all
 
 ANSWER = re.compile(r'name="profile" value="([\w-]+)"')
 
@@ -36,7 +36,10 @@ def card(outing, tmp_path):
     """Three clips of one camera in doubt."""
     path = doubtful_file(tmp_path)
     Camera.objects.create(name="Cuttle")
-    return [brought_in(outing, path, f"cuttle-{number}.mp4") for number in (1, 2, 3)]
+    for number in (1, 2, 3):
+        brought_in(outing, path, f"cuttle-{number}.mp4")
+    work_all("sort")
+    return list(outing.clips.select_related("version").order_by("pk"))
 
 
 def shown(content):
@@ -72,7 +75,7 @@ def test_given_an_answer_when_looked_at_again_then_all_follow_and_nothing_more_i
     asked = question_of(outing)
 
     client.post(f"/clips/{asked.clip.pk}/filmed-as/", {"profile": "flat-a"})
-    look_again(outing)
+    work_all("judge", "sort")
 
     assert {c.profile["kind"] for c in outing.clips.all()} == {"flat"}
     assert min(c.profile["confidence"] for c in outing.clips.all()) >= ASK_BELOW
@@ -85,7 +88,7 @@ def test_given_log_as_the_answer_when_read_then_the_picture_says_which_and_it_is
     client, outing, card
 ):
     client.post(f"/clips/{card[0].pk}/filmed-as/", {"profile": "log"})
-    look_again(outing)
+    work_all("judge", "sort")
 
     answered = Clip.objects.get(pk=card[0].pk)
     assert answered.profile["kind"] == "log" and answered.profile["confidence"] == 1.0

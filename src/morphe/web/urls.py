@@ -3,7 +3,7 @@
 from django.urls import include, path
 
 urlpatterns = [
-    path("", include("morphe.web.outings.urls")),
+    path("", include("morphe.web.today.urls")),
     path("plan/", include("morphe.web.plan.urls")),
     path("library/", include("morphe.web.library.urls")),
     path("clips/", include("morphe.web.clips.urls")),

@@ -34,7 +34,6 @@ class Rung:
     state: State
     reading: float | str | None
     wanted: tuple[float, float] | str | None
-    reading_unit: str
     value: float | str | None
     unit: str
     measured: str  # the sentence about the picture
@@ -56,7 +55,6 @@ class Rung:
             "step": self.key,
             "reading": round(self.reading, 3) if isinstance(self.reading, float) else self.reading,
             "wanted": list(self.wanted) if isinstance(self.wanted, tuple) else self.wanted,
-            "reading_unit": self.reading_unit,
             "value": round(self.value, 3) if isinstance(self.value, float) else self.value,
             "unit": self.unit,
             "reason": self.reason,
@@ -115,7 +113,7 @@ def content(
     """A rung that proposes nothing."""
     return Rung(
         step=rule_step, state=state, reading=reading.value, wanted=_ends(reading.zone),
-        reading_unit=reading.zone.unit, value=0.0, unit=unit, measured=measured, reason=reason,
+        value=0.0, unit=unit, measured=measured, reason=reason,
     )  # fmt: skip
 
 
@@ -126,7 +124,7 @@ def proposal(
     """A rung that proposes, or offers, a step."""
     return Rung(
         step=step, state=state, reading=reading.value, wanted=_ends(reading.zone),
-        reading_unit=reading.zone.unit, value=value, unit=unit, measured=measured, reason=reason,
+        value=value, unit=unit, measured=measured, reason=reason,
         action=action,
     )  # fmt: skip
 

@@ -6,8 +6,9 @@ near-neutral rule, saturation is Oklab chroma of the picture on a BT.1886 displa
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
@@ -87,6 +88,17 @@ class Readings:
     blue: Levels
     cast: Cast
     saturation: Saturation
+
+    @classmethod
+    def from_json(cls, data: Mapping[str, Any]) -> Readings:
+        """Readings from what `as_json` gave."""
+        levels = {"luma": data["luma"], **{k: data["channels"][k[0]] for k in ("red", "green", "blue")}}
+        return cls(
+            frames=tuple(data["frames"]),
+            cast=Cast(**data["cast"]),
+            saturation=Saturation(**data["saturation"]),
+            **{name: Levels(**numbers) for name, numbers in levels.items()},
+        )
 
     def as_json(self) -> dict[str, object]:
         return {

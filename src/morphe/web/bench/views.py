@@ -13,13 +13,14 @@ from django.utils.text import get_valid_filename
 from django.views.decorators.cache import cache_control
 from django.views.decorators.http import require_POST, require_safe
 
+from morphe.core.advise.rungs import RUNGS
 from morphe.core.advise.tap import balance_from_tap
 from morphe.core.errors import MorpheError, RecipeError
 from morphe.core.grade import recipe
+from morphe.core.grade.layer import Scope
 from morphe.core.grade.steps import STEPS
 from morphe.core.handover.presets import PRESETS
 from morphe.core.interchange.cube import cube_of, cube_text
-from morphe.web.bench.services import versions
 from morphe.web.bench.services.convert import choices_of, draw_by_hand, even_out, render_as, take_profile
 from morphe.web.bench.services.instruments import INSTRUMENTS, safe_outline
 from morphe.web.bench.services.ladder import ladder_of
@@ -34,7 +35,10 @@ from morphe.web.bench.services.still import (
     still_json,
 )
 from morphe.web.clips.models import Clip
+from morphe.web.clips.services import versions
+from morphe.web.clips.services.judged import up_to_date
 from morphe.web.clips.services.storage import load_picture
+from morphe.web.outings.services.current import current_outing
 
 MAX_BODY = 100_000
 
@@ -62,17 +66,17 @@ def _body(request: HttpRequest) -> dict[str, Any]:
 @require_safe
 def choose(request: HttpRequest) -> HttpResponse:
     """Open the Bench with the clip that waits for a decision, or the first."""
-    clips = Clip.objects.ready().select_related("version")
+    clips = current_outing().clips.ready().select_related("version")
     waiting = clips.undecided().first() or clips.first()
     return redirect("bench-clip", waiting.pk) if waiting else render(request, "bench/empty.html")
 
 
 @require_safe
 def show(request: HttpRequest, clip_id: int) -> HttpResponse:
-    clip = _clip(clip_id)
+    clip = up_to_date(_clip(clip_id))
     if not clip.is_ready:
         return redirect("clips")
-    ids = list(Clip.objects.ready().values_list("pk", flat=True))
+    ids = list(clip.outing.clips.ready().values_list("pk", flat=True))
     at = ids.index(clip.pk)
     context = {
         "clip": clip,
@@ -80,6 +84,7 @@ def show(request: HttpRequest, clip_id: int) -> HttpResponse:
         "frames": list(clip.frames.all()),
         "instruments": {k: i.as_json() for k, i in INSTRUMENTS.items()},
         "outline": safe_outline(),
+        "orders": {"steps": list(STEPS), "scopes": list(Scope)},
         **_choices(clip),
         "presets": PRESETS.values(),
         "previous": ids[at - 1] if at else None,
@@ -141,7 +146,7 @@ def change(request: HttpRequest, clip_id: int, act: str) -> HttpResponse:
 def _keep_posted(request: HttpRequest, clip: Clip, key: str) -> None:
     posted = request.POST.get("grade", "")
     grade = recipe.from_text(posted)
-    label = STEPS.get(key).label if key in STEPS else "Grade"
+    label = RUNGS[key].step.label if key in RUNGS else "Grade"
     change = request.POST.get("change") or f"{label} set by hand"
     versions.keep(clip, grade, change)
 

@@ -1,23 +1,25 @@
-"""Clips, what was read in them, and their judging frames."""
+"""Clips, what was found in them, their judging frames, and the history of their grades."""
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
 from django.db import models
-from django.utils import timezone
 
+from morphe.core.footage.info import SignalInfo
+from morphe.web.jobs.models import Job
 from morphe.web.outings.models import Camera, Outing
 
-__all__ = ["CardImport", "Clip", "JudgingFrame", "LightGroup", "ProfileMemory", "Upload"]
+__all__ = ["CardImport", "Clip", "GradeVersion", "JudgingFrame", "LightGroup", "ProfileMemory", "Upload"]
 
 
 class ClipQuerySet(models.QuerySet["Clip"]):
     def for_listing(self) -> ClipQuerySet:
         """Clips with all that a card shows, in a constant number of queries."""
         return self.select_related("camera", "outing", "version", "take", "group").prefetch_related(
-            "frames", "hand_overs"
+            "frames", "hand_overs__job"
         )
 
     def ready(self) -> ClipQuerySet:
@@ -74,11 +76,13 @@ class Clip(models.Model):
     size_bytes = models.BigIntegerField()
     state = models.CharField(max_length=10, choices=State.choices, default=State.WAITING)
     problem = models.TextField(blank=True)
-    heartbeat = models.DateTimeField(default=timezone.now)
     profile_choice = models.CharField(max_length=40, default="auto")
     info = models.JSONField(default=dict)
     profile = models.JSONField(default=dict)
     readings = models.JSONField(default=dict)
+    findings = models.JSONField(default=dict)  # numbers of what was found; pictures are judging frames
+    over_time = models.FileField(upload_to="over-time/", max_length=300, blank=True)
+    advice_version = models.PositiveSmallIntegerField(default=0)  # by which the rungs were judged
     rungs = models.JSONField(default=list)
     proposal = models.JSONField(default=dict)  # the grade of "accept all", as recipe JSON
     proposals = models.PositiveSmallIntegerField(default=0)  # how many rungs propose something
@@ -104,7 +108,7 @@ class Clip(models.Model):
     )
     checks = models.JSONField(default=list)  # the plan against what was filmed
     version = models.ForeignKey(
-        "bench.GradeVersion", on_delete=models.SET_NULL, null=True, blank=True, related_name="+"
+        "GradeVersion", on_delete=models.SET_NULL, null=True, blank=True, related_name="+"
     )
     created = models.DateTimeField(auto_now_add=True)
 
@@ -128,6 +132,12 @@ class Clip(models.Model):
         return self.state == self.State.READY
 
     @property
+    def signal(self) -> SignalInfo:
+        """The clip's facts, as they were found; the file is not opened."""
+        found = SignalInfo.from_json(self.info, self.path)
+        return replace(found, metadata=dict(self.tags))
+
+    @property
     def is_decided(self) -> bool:
         """Whether the person has set something, or nothing was proposed."""
         return self.is_corrected or not self.proposals
@@ -144,6 +154,28 @@ class Clip(models.Model):
     def poster(self) -> JudgingFrame | None:
         frames: list[Any] = list(self.frames.all())
         return frames[len(frames) // 2] if frames else None
+
+
+class GradeVersion(models.Model):
+    """One state of a clip's grade, only ever added: undo and history fall out of it.
+
+    `parent` is the version it was made from.
+    """
+
+    clip = models.ForeignKey(Clip, on_delete=models.CASCADE, related_name="versions")
+    parent = models.ForeignKey(
+        "self", on_delete=models.CASCADE, null=True, blank=True, related_name="children"
+    )
+    grade = models.JSONField()
+    change = models.CharField(max_length=200)
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ("id",)
+        db_table = "bench_gradeversion"  # where it was kept first
+
+    def __str__(self) -> str:
+        return f"{self.clip}: {self.change}"
 
 
 class JudgingFrame(models.Model):
@@ -213,12 +245,6 @@ class Upload(models.Model):
 class CardImport(models.Model):
     """Files of a card, or any folder of this computer, being copied in by the worker."""
 
-    class State(models.TextChoices):
-        WAITING = "waiting", "Waiting"
-        RUNNING = "running", "Copying"
-        DONE = "done", "Done"
-        STOPPED = "stopped", "Stopped"
-
     outing = models.ForeignKey(Outing, on_delete=models.CASCADE, related_name="imports")
     folder = models.CharField(max_length=1000)
     files = models.JSONField(default=list)  # paths below the folder
@@ -226,8 +252,7 @@ class CardImport(models.Model):
     brought = models.PositiveIntegerField(default=0)
     known = models.PositiveIntegerField(default=0)
     problems = models.JSONField(default=list)
-    state = models.CharField(max_length=10, choices=State.choices, default=State.WAITING)
-    heartbeat = models.DateTimeField(default=timezone.now)
+    job = models.OneToOneField(Job, on_delete=models.SET_NULL, null=True, related_name="+")
     created = models.DateTimeField(auto_now_add=True)
 
     class Meta:
@@ -238,4 +263,4 @@ class CardImport(models.Model):
 
     @property
     def is_busy(self) -> bool:
-        return self.state in (self.State.WAITING, self.State.RUNNING)
+        return self.job is not None and self.job.is_live

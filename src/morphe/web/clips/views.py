@@ -16,19 +16,19 @@ from django_htmx.http import trigger_client_event
 from morphe.core.errors import MorpheError, RecipeError
 from morphe.core.grade import recipe
 from morphe.core.grade.grade import Grade
-from morphe.web.bench.services.versions import apply_recipe, grade_of
 from morphe.web.clips.models import Clip
 from morphe.web.clips.services.bring_in import bring_in_upload
 from morphe.web.clips.services.cards import card_of, lights_of
 from morphe.web.clips.services.grouping import group_anew, move_to, would_fit
+from morphe.web.clips.services.judged import choose_profile
 from morphe.web.clips.services.questions import picture_as, question_of
-from morphe.web.clips.services.read import choose_profile
 from morphe.web.clips.services.remove import remove_clip
 from morphe.web.clips.services.room import room
 from morphe.web.clips.services.space import SPACES, choose_space, space_of
+from morphe.web.clips.services.versions import apply_recipe, grade_of
+from morphe.web.clips.signals import judged
 from morphe.web.outings.models import Camera
 from morphe.web.outings.services.current import current_outing
-from morphe.web.plan.services.meet import meet
 
 PAGE = 60
 SHOWN_IMPORTS = 2
@@ -43,7 +43,7 @@ def listing(request: HttpRequest) -> HttpResponse:
     clips = outing.clips.for_listing().matching(words).order_by(newest_last, "filmed_at", "-pk")
     page = Paginator(clips, PAGE).get_page(request.GET.get("page"))
     cards = [card_of(c) for c in page]
-    imports = list(outing.imports.all()[:SHOWN_IMPORTS])
+    imports = list(outing.imports.select_related("job")[:SHOWN_IMPORTS])
     context = {
         "outing": outing,
         "page": page,
@@ -151,7 +151,7 @@ def filmed_by(request: HttpRequest, clip_id: int) -> HttpResponse:
     clip = get_object_or_404(Clip, pk=clip_id)
     chosen = request.POST.get("camera", "")
     clip.camera = Camera.objects.filter(pk=chosen).first() if chosen.isdigit() else None
-    meet(clip)
+    judged.send(Clip, clip=clip)
     clip.save(update_fields=["camera", "planned", "take", "checks"])
     return redirect("clips")
 

@@ -3,3 +3,13 @@ from django.apps import AppConfig
 
 class HandoverConfig(AppConfig):
     name = "morphe.web.handover"
+
+    def ready(self) -> None:
+        from morphe.web.handover.services.run import keep_failure, work
+        from morphe.web.jobs.kinds import KINDS, Kind
+
+        if "hand-over" not in KINDS:
+            sentence = "The clip could not be rendered; nothing was changed. Try again."
+            KINDS.register("hand-over")(
+                Kind(key="hand-over", work=work, failed=keep_failure, sentence=sentence)
+            )

@@ -4,53 +4,64 @@ from __future__ import annotations
 
 from django.db import models
 
-from morphe.web.bench.models import GradeVersion
-from morphe.web.clips.models import Clip
+from morphe.web.clips.models import Clip, GradeVersion
+from morphe.web.jobs.models import Job
 
 __all__ = ["HandOver"]
+
+
+class HandOverQuerySet(models.QuerySet["HandOver"]):
+    def live(self) -> HandOverQuerySet:
+        return self.filter(job__state__in=(Job.State.WAITING, Job.State.RUNNING))
+
+    def done(self) -> HandOverQuerySet:
+        """Those with a whole file."""
+        return self.exclude(result="")
 
 
 class HandOver(models.Model):
     """One delivery of a clip. A result has its file only when whole."""
 
-    class State(models.TextChoices):
-        WAITING = "waiting", "Waiting"
-        RUNNING = "running", "Rendering"
-        DONE = "done", "Done"
-        FAILED = "failed", "Failed"
-        CANCELLED = "cancelled", "Stopped"
-
     clip = models.ForeignKey(Clip, on_delete=models.CASCADE, related_name="hand_overs")
     version = models.ForeignKey(GradeVersion, on_delete=models.PROTECT, null=True, blank=True)
     grade = models.JSONField()
     preset = models.CharField(max_length=20)
-    state = models.CharField(max_length=10, choices=State.choices, default=State.WAITING)
-    frames_done = models.PositiveIntegerField(default=0)
-    frames_total = models.PositiveIntegerField(default=0)
-    heartbeat = models.DateTimeField(auto_now_add=True)
-    claim = models.CharField(max_length=32, blank=True)
-    stop_wanted = models.BooleanField(default=False)
+    job = models.OneToOneField(Job, on_delete=models.SET_NULL, null=True, related_name="hand_over")
     result = models.FileField(upload_to="results/", max_length=400, blank=True)
     cube = models.FileField(upload_to="results/", max_length=400, blank=True)
     recipe = models.FileField(upload_to="results/", max_length=400, blank=True)
-    problem = models.TextField(blank=True)
     seconds = models.FloatField(null=True, blank=True)
     created = models.DateTimeField(auto_now_add=True)
+
+    objects = HandOverQuerySet.as_manager()
 
     class Meta:
         ordering = ("-id",)
 
     def __str__(self) -> str:
-        return f"{self.clip} as {self.preset}: {self.get_state_display()}"
+        return f"{self.clip} as {self.preset}"
 
     @property
     def is_active(self) -> bool:
-        return self.state in (self.State.WAITING, self.State.RUNNING)
+        return self.job is not None and self.job.is_live
 
     @property
     def is_done(self) -> bool:
-        return self.state == self.State.DONE
+        return bool(self.result)
+
+    @property
+    def state(self) -> str:
+        """The state of its work, in the words that a page styles by."""
+        return self.job.state if self.job is not None else Job.State.FAILED
+
+    @property
+    def state_word(self) -> str:
+        return {"running": "Rendering"}.get(self.state, Job.State(self.state).label)
 
     @property
     def percent(self) -> int:
-        return round(100 * self.frames_done / self.frames_total) if self.frames_total else 0
+        return self.job.percent if self.job is not None else 0
+
+    @property
+    def problem(self) -> str:
+        return self.job.problem if self.job is not None else ""

@@ -23,7 +23,7 @@ PAGE = 60
 def show(request: HttpRequest) -> HttpResponse:
     preset = request.GET.get("preset", "web")
     preset = preset if preset in PRESETS else "web"
-    jobs = list(HandOver.objects.select_related("clip")[:30])
+    jobs = list(HandOver.objects.select_related("clip", "job")[:30])
     context = {"jobs": jobs, "active": any(j.is_active for j in jobs)}
     if request.htmx and request.htmx.target == "queue":
         return render(request, "handover/_queue.html", context)
@@ -60,7 +60,7 @@ def stop(request: HttpRequest, job_id: int) -> HttpResponse:
 @require_safe
 def download(request: HttpRequest, job_id: int, what: str) -> FileResponse:
     """Give a result's file; only whole ones have any."""
-    job = get_object_or_404(HandOver, pk=job_id, state=HandOver.State.DONE)
+    job = get_object_or_404(HandOver.objects.done(), pk=job_id)
     file = {"clip": job.result, "cube": job.cube, "recipe": job.recipe}[what]
     if not file or not file.storage.exists(file.name):
         raise Http404

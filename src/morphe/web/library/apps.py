@@ -10,4 +10,9 @@ class LibraryConfig(AppConfig):
     name = "morphe.web.library"
 
     def ready(self) -> None:
+        from morphe.web.clips.services.filmed import OWN_PROFILES
+        from morphe.web.library.services.profiles import filmed_as_kept
+
         SHELF.folder = Path(settings.MEDIA_ROOT) / "tables"
+        if filmed_as_kept not in OWN_PROFILES:
+            OWN_PROFILES.append(filmed_as_kept)

@@ -14,6 +14,7 @@ from django.views.decorators.http import require_POST, require_safe
 
 from morphe.core.errors import MorpheError
 from morphe.core.plan.calendar_file import calendar_text
+from morphe.web.jobs.services.ask import ask
 from morphe.web.outings.models import Camera
 from morphe.web.outings.services.current import current_outing
 from morphe.web.plan.models import PlannedCamera, Take
@@ -143,9 +144,7 @@ def _after_change(request: HttpRequest, planned: PlannedCamera) -> HttpResponse:
 
 
 def _set_clips_against(planned_id: int) -> None:
-    from morphe.web.plan.tasks import meet_again_task
-
-    meet_again_task(planned_id)
+    ask("meet", planned_id)
 
 
 @require_POST

@@ -37,13 +37,15 @@ INSTALLED_APPS = [
     "django_htmx",
     "huey.contrib.djhuey",
     "morphe.web.shell",
+    "morphe.web.jobs",
     "morphe.web.outings",
-    "morphe.web.plan",
-    "morphe.web.library",
     "morphe.web.clips",
+    "morphe.web.library",
+    "morphe.web.plan",
     "morphe.web.bench",
     "morphe.web.handover",
     "morphe.web.logbook",
+    "morphe.web.today",
 ]
 
 MIDDLEWARE = [

@@ -5,7 +5,10 @@ from __future__ import annotations
 import os
 import tempfile
 
-os.environ.setdefault("MORPHE_HOME", tempfile.mkdtemp(prefix="morphe-test-"))
+if (
+    "MORPHE_HOME" not in os.environ or "PYTEST_XDIST_WORKER" in os.environ
+):  # each worker has a home of its own
+    os.environ["MORPHE_HOME"] = tempfile.mkdtemp(prefix="morphe-test-")
 os.environ.setdefault("DJANGO_ALLOW_ASYNC_UNSAFE", "true")  # Playwright's loop runs in the test's thread
 
 from morphe.web.settings.base import *  # noqa: F403

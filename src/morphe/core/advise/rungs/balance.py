@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 
 from morphe.core.advise.light_estimate import LightEstimate, estimate_light
 from morphe.core.advise.rung import Case, Instrument, Rule, Rung, State, content, proposal
 from morphe.core.advise.seen import Seen
-from morphe.core.advise.wording import cast_words, number, tint_words
+from morphe.core.advise.wording import cast_words, number, sentence, tint_words, want
 from morphe.core.grade.steps import Balance
 from morphe.core.measure.zone import Reading, Zone
 from morphe.core.signal.profiles import Kind
@@ -29,31 +31,42 @@ def _read(seen: Seen) -> Reading:
 
 def _judge(case: Case) -> Rung:
     light = estimate_light(case.seen.light)
-    reading = _read(case.seen)
-    measured = _measured(reading)
     mired, green = NEUTRAL if case.verdict.kind is Kind.STANDARD else NEUTRAL_CONVERTED
     leans = abs(light.warmth) >= mired or abs(1000 * light.tint) >= green
+    gauge = _read(case.seen)
+    measured = _measured(light, gauge)
+    reading = replace(gauge, value=light.warmth, zone=Zone(low=-mired, high=mired, unit="mired"))
+    is_far = not gauge.is_inside
     if case.verdict.kind in (Kind.HLG, Kind.PQ):
-        return _left(reading, measured, "HDR footage is left as it was balanced; tap something white.")
+        return _left(
+            reading, measured, "HDR footage is left as it was balanced; tap something white.", is_far
+        )
     if light.confidence >= SURE and leans:
         return _balanced(light, reading, measured, State.PROPOSED)
-    if not reading.is_inside and light.confidence >= LIKELY and leans:
+    if is_far and light.confidence >= LIKELY and leans:
         return _balanced(light, reading, measured, State.OFFERED)
     if light.confidence < SURE:
-        return _left(
-            reading, measured, "Too little here must be grey; tap something white or grey if you see it."
-        )
-    return _left(reading, measured, "What should be grey is grey, or as near as daylight varies.")
+        reason = "Too little here must be grey; tap something white or grey if you see it."
+        return _left(reading, measured, reason, is_far)
+    reason = (
+        "The light is near neutral, but what is nearly grey here is not."
+        if is_far
+        else "What should be grey is grey, or as near as daylight varies."
+    )
+    return _left(reading, measured, reason, is_far)
 
 
-def _measured(reading: Reading) -> str:
-    if reading.value is None:
+def _measured(light: LightEstimate, gauge: Reading) -> str:
+    if gauge.value is None:
         return "Hardly anything here is near neutral."
-    return f"Near-neutral tones lie {number(reading.value, 1)} % from the centre: want 0–{ZONE.high:g}."
+    lies = f"near-neutral tones lie {number(gauge.value, 1)} % from the centre: {want(ZONE)}"
+    if light.confidence < LIKELY:
+        return sentence(lies)
+    return sentence(f"the light seems {cast_words(light.warmth, 1000 * light.tint)}; {lies}")
 
 
-def _left(reading: Reading, measured: str, reason: str) -> Rung:
-    if reading.is_inside:
+def _left(reading: Reading, measured: str, reason: str, is_far: bool) -> Rung:
+    if not is_far:
         return content(Balance(), reading, measured, reason, unit="mired")
     reason = f"{reason} If this light was meant, leave it."
     return content(Balance(), reading, measured, reason, unit="mired", state=State.OPEN)

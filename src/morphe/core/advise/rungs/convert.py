@@ -19,7 +19,6 @@ def _judge(case: Case) -> Rung:
         state=State.GOOD if is_ordinary else State.PROPOSED,
         reading=str(verdict.kind),
         wanted="standard",
-        reading_unit="profile",
         value=verdict.name,
         unit="profile",
         measured=sentence(verdict.evidence[0]),

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from morphe.core.advise.rung import Case, Instrument, Rule, Rung, State, content, proposal
+from morphe.core.advise.rung import Case, Instrument, Rule, Rung, content, proposal
 from morphe.core.advise.wording import stops
 from morphe.core.grade.even_out import EvenOut
 from morphe.core.grade.source import SOURCE
@@ -20,7 +20,7 @@ def _judge(case: Case) -> Rung:
     if drift is None:
         nothing = Reading(value=None, zone=ZONE)
         return content(EvenOut(), nothing, "The light has not been followed yet.",
-                       "It is judged once the whole clip has been looked through.", unit="%")  # fmt: skip
+                       "It is judged once the whole clip has been looked through.", unit="stops")  # fmt: skip
     by_exposure = drift.range_stops > EXPOSURE_STOPS or not drift.wanders
     reading = Reading(
         value=drift.range_stops if by_exposure else drift.range_mired,
@@ -30,7 +30,7 @@ def _judge(case: Case) -> Rung:
         f"Over the clip the light wanders by {stops(drift.range_stops)} and {drift.range_mired:.0f} mired."
     )
     if not drift.wanders:
-        return content(EvenOut(), reading, measured, "It holds steady.", unit="%")
+        return content(EvenOut(), reading, measured, "It holds steady.", unit=reading.zone.unit)
     how_far = (
         stops(drift.range_stops) if drift.range_stops > EXPOSURE_STOPS else f"{drift.range_mired:.0f} mired"
     )
@@ -38,7 +38,7 @@ def _judge(case: Case) -> Rung:
     return proposal(
         step, reading, measured,
         "Exposure and balance can only be right for the whole clip once it holds still.",
-        value=100.0, unit="%", action=f"Even out {how_far}", state=State.PROPOSED,
+        value=round(reading.value or 0.0, 2), unit=reading.zone.unit, action=f"Even out {how_far}",
     )  # fmt: skip
 
 

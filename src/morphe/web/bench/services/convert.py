@@ -15,9 +15,9 @@ from morphe.core.grade.even_out import EvenOut
 from morphe.core.grade.grade import Grade
 from morphe.core.pipeline.reference import evaluate
 from morphe.core.signal.profiles import PROFILES
-from morphe.web.bench.services import versions
 from morphe.web.clips.models import Clip
-from morphe.web.clips.services.read import choose_profile
+from morphe.web.clips.services import versions
+from morphe.web.clips.services.judged import choose_profile
 from morphe.web.library.models import KeptProfile
 
 __all__ = ["ConvertChoices", "choices_of", "draw_by_hand", "even_out", "render_as", "take_profile"]
@@ -43,9 +43,7 @@ class ConvertChoices:
 
 
 def _convert(grade: Grade) -> Convert:
-    step = grade.step("convert")
-    assert isinstance(step, Convert)
-    return step
+    return grade.convert
 
 
 def choices_of(clip: Clip) -> ConvertChoices:
@@ -84,9 +82,7 @@ def take_profile(clip: Clip, key: str) -> None:
     """Take the person's word on the profile."""
     choose_profile(clip, key)
     proposal = recipe.from_json(clip.proposal)
-    grade = versions.grade_of(clip).without_step("convert")
-    if any(s.key == "convert" for s in proposal.steps()):
-        grade = grade.with_step(proposal.step("convert"))
+    grade = versions.grade_of(clip).with_step(proposal.convert)
     versions.keep(clip, grade, f"Profile taken as {clip.profile.get('label') or clip.profile['name']}")
 
 

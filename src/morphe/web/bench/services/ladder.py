@@ -5,11 +5,17 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
+from morphe.core.advise.rungs import RUNGS
 from morphe.core.grade import recipe
-from morphe.core.grade.steps import Step
-from morphe.web.bench.services.instruments import INSTRUMENTS, Instrument
-from morphe.web.bench.services.versions import grade_of
+from morphe.core.grade.convert import Convert
+from morphe.core.grade.grade import Grade
+from morphe.core.grade.moments import held
+from morphe.core.grade.param import Param
+from morphe.core.grade.step import Step
+from morphe.core.signal.profiles import PROFILES
+from morphe.web.bench.services.instruments import INSTRUMENTS, Tool
 from morphe.web.clips.models import Clip
+from morphe.web.clips.services.versions import grade_of
 
 __all__ = ["Ladder", "ShownRung", "ladder_of"]
 
@@ -20,18 +26,17 @@ WORDS = {
     "off": ("Off", "slash-circle"),
     "proposed": ("Proposed", "arrow-right-circle"),
     "offered": ("Optional", "circle-half"),
+    "open": ("Look here", "eye"),
     "good": ("In its zone", "check-circle"),
+    "free": ("If you like", "circle"),
 }
+FREE = ("vignette", "sharpen")  # nothing is wrong without them
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ShownControl:
     name: str
-    label: str
-    low: float
-    high: float
-    nudge: float
-    unit: str
+    param: Param
     value: float
 
 
@@ -52,7 +57,7 @@ class ShownRung:
     open: bool
     on: bool
     at_work: bool
-    instrument: Instrument
+    tool: Tool
     controls: tuple[ShownControl, ...]
 
 
@@ -75,64 +80,36 @@ def _state(step: Step, rung: dict[str, Any], proposal: Step) -> str:
         return "off"
     if step.at_work:
         return "taken" if step == proposal else "yours"
-    return {"good": "good", "lost": "good"}.get(rung["state"], str(rung["state"]))
+    if rung["state"] == "good" and step.key in FREE:
+        return "free"
+    return {"lost": "open"}.get(rung["state"], str(rung["state"]))
 
 
 def _summary(step: Step) -> str:
-    """The step's numbers in a few characters."""
-    if not step.at_work:
-        return ""
-    if step.key == "convert":
-        return str(getattr(step, "profile", ""))
-    names = [n for n in type(step).limits if n != "pivot"]
-    return ", ".join(f"{getattr(step, n):+g} {type(step).units.get(n, '')}".strip() for n in names)
+    """What the step does, in a few words, as people say it."""
+    if isinstance(step, Convert):
+        if not step.at_work:
+            return ""
+        return PROFILES.get(step.profile).label if step.profile in PROFILES else step.name or "fitted"
+    return step.summary
 
 
 def ladder_of(clip: Clip, *, open_key: str = "") -> Ladder:
     """Put the ladder together; the first rung with something to decide is open unless one is named."""
     grade = grade_of(clip)
-    shown = []
-    keys = [r["step"] for r in clip.rungs]
-    states = {}
-    for rung in clip.rungs:
-        step = grade.step(rung["step"])
-        states[rung["step"]] = _state(step, rung, recipe.step_from_json(rung["proposal"]))
+    judged = {rung["step"]: rung for rung in clip.rungs}
+    keys = [key for key in RUNGS if key in judged]
+    states = {key: _state_of(grade, key, judged[key]) for key in keys}
     if open_key not in keys:
         waiting = [k for k in keys if states[k] == "proposed"]
         open_key = waiting[0] if waiting else "exposure"
-    for number, rung in enumerate(clip.rungs, 1):
-        key = rung["step"]
-        step, state = grade.step(key), states[key]
-        word, icon = WORDS[state]
-        instrument = INSTRUMENTS[key]
-        shown.append(
-            ShownRung(
-                number=number,
-                key=key,
-                label=rung["label"],
-                state=state,
-                word=word,
-                icon=icon,
-                measured=rung["measured"],
-                reason=rung["reason"],
-                action=rung["action"] if state in ("proposed", "offered") else "",
-                summary=_summary(step),
-                open=key == open_key,
-                on=step.on,
-                at_work=not step.is_neutral,
-                instrument=instrument,
-                controls=tuple(
-                    ShownControl(
-                        name=c.name, label=c.label, low=c.low, high=c.high, nudge=c.nudge, unit=c.unit,
-                        value=getattr(step, c.name),
-                    )
-                    for c in instrument.controls
-                ),
-            )
-        )  # fmt: skip
+    shown = tuple(
+        _shown(grade, number, key, judged[key], states[key], is_open=key == open_key)
+        for number, key in enumerate(keys, 1)
+    )
     version = clip.version
     return Ladder(
-        rungs=tuple(shown),
+        rungs=shown,
         grade=recipe.to_json(grade),
         open_key=open_key,
         can_undo=bool(version and version.parent_id),
@@ -141,3 +118,24 @@ def ladder_of(clip: Clip, *, open_key: str = "") -> Ladder:
         proposals=sum(1 for s in states.values() if s == "proposed"),
         change=version.change if version else "",
     )
+
+
+def _state_of(grade: Grade, key: str, rung: dict[str, Any]) -> str:
+    return _state(grade.step(key, RUNGS[key].layer), rung, recipe.step_from_json(rung["proposal"]))
+
+
+def _shown(
+    grade: Grade, number: int, key: str, rung: dict[str, Any], state: str, *, is_open: bool
+) -> ShownRung:
+    step, tool = grade.step(key, RUNGS[key].layer), INSTRUMENTS[key]
+    word, icon = WORDS[state]
+    return ShownRung(
+        number=number, key=key, label=rung["label"], state=state, word=word, icon=icon,
+        measured=rung["measured"], reason=rung["reason"],
+        action=rung["action"] if state in ("proposed", "offered") else "",
+        summary=_summary(step), open=is_open, on=step.on, at_work=not step.is_neutral, tool=tool,
+        controls=tuple(
+            ShownControl(name=c.name, param=c.param, value=round(held(getattr(step, c.name), 0.0), 2))
+            for c in tool.controls
+        ),
+    )  # fmt: skip

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
 
@@ -40,8 +39,7 @@ def over_time(clip: Clip, grade: Grade) -> OverTime | None:
     track = track[:: max(1, len(track) // MOST_POINTS)]
     stops = np.log2(np.exp2(track[:, 1:]) @ LUMINANCE_709)
     warm = (track[:, 1] - track[:, 3]) / STOPS_PER_MIRED * 0.0125  # 80 mired reach as far as a stop
-    steps: list[Any] = [s for s in grade.steps() if s.key == "even" and s.at_work]
-    amount = float(steps[0].amount) if steps else 0.0
+    amount = grade.even_out.amount if grade.even_out.at_work else 0.0
     reach = max(REACH_STOPS, float(np.abs(stops).max()), float(np.abs(warm).max()))
     across = 100 * track[:, 0] / max(track[-1, 0], 1e-6)
 

@@ -12,6 +12,7 @@ from morphe.core.errors import MediaError
 from morphe.core.footage.proxy import without_chroma_gain
 from morphe.core.grade.grade import Grade
 from morphe.core.pipeline.cube import PREVIEW_SIZE, SIGNAL_DOMAIN, bake
+from morphe.core.pipeline.passes import ColourPass, compile_grade
 from morphe.core.signal.arrays import Encoded
 
 __all__ = ["Part", "Tables", "part_of", "tables_for"]
@@ -38,7 +39,9 @@ def tables_for(grade: Grade, duration_s: float, *, chroma_gain: float = 1.0) -> 
         return without_chroma_gain(encoded, chroma_gain)
 
     before = seen if chroma_gain != 1.0 else None
-    baked = [np.clip(bake(grade.at(t), before=before).table, -1, 4).astype(np.float16) for t in times]
+    colour = [one for one in compile_grade(grade).passes if isinstance(one, ColourPass)]
+    first = colour[0] if colour else ColourPass()
+    baked = [np.clip(bake(first.at(t), before=before).table, -1, 4).astype(np.float16) for t in times]
     return Tables(data=b"".join(t.tobytes() for t in baked), times_s=tuple(times))
 
 

@@ -4,8 +4,11 @@ from __future__ import annotations
 
 import base64
 import time
+from dataclasses import asdict
 from functools import lru_cache
 from typing import Any
+
+import numpy as np
 
 from morphe.core.errors import ColourError
 from morphe.core.grade.grade import Grade
@@ -28,13 +31,13 @@ def frame_of(clip: Clip, number: int) -> JudgingFrame:
 
 
 @lru_cache(maxsize=8)
-def _graded_picture(path: str, grade: Grade) -> Encoded:
-    return graded_still(load_picture(path), grade)
+def _graded_picture(path: str, grade: Grade, time_s: float) -> Encoded:
+    return graded_still(load_picture(path), grade, time_s)
 
 
 def _graded(clip: Clip, number: int, grade: Grade) -> Encoded:
     frame = frame_of(clip, number)
-    return _graded_picture(frame.picture.path, grade.at(frame.time_s))
+    return _graded_picture(frame.picture.path, grade, frame.time_s)
 
 
 def _packed(array: Any) -> dict[str, Any]:
@@ -48,7 +51,7 @@ def still_json(clip: Clip, number: int, grade: Grade) -> dict[str, Any]:
     return {
         "picture": "data:image/jpeg;base64," + base64.b64encode(seen.jpeg).decode(),
         "scopes": {n: _packed(getattr(seen.scopes, n)) for n in ("luma", "parade", "histogram", "vector")},
-        "marks": seen.marks,
+        "marks": {key: asdict(mark) for key, mark in seen.marks.items()},
         "ms": round(1000 * (time.perf_counter() - started), 1),
     }
 
@@ -57,10 +60,9 @@ def frame_states(clip: Clip, grade: Grade) -> list[dict[str, Any]]:
     """What the grade does to each judging frame, in a word."""
     states = []
     for frame in clip.frames.all():
-        sample = load_picture(frame.picture.path)[::STATE_STEP, ::STATE_STEP]
-        states.append(
-            {"number": frame.number, "state": frame_state(graded_still(sample, grade.at(frame.time_s)))}
-        )
+        sample = np.ascontiguousarray(load_picture(frame.picture.path)[::STATE_STEP, ::STATE_STEP])
+        state = frame_state(graded_still(sample, grade, frame.time_s))
+        states.append({"number": frame.number, "state": state})
     return states
 
 

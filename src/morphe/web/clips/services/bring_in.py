@@ -19,6 +19,7 @@ from django.utils.text import get_valid_filename
 from morphe.core.errors import MediaError, OutputError
 from morphe.web.clips.models import Clip
 from morphe.web.clips.services.storage import sized_for_web
+from morphe.web.jobs.services.ask import ask
 from morphe.web.outings.models import Camera, Outing
 
 __all__ = [
@@ -157,11 +158,5 @@ def _create(outing: Outing, part: Path, sha256: str, size: int, origin: Origin) 
             sha256=sha256,
             size_bytes=size,
         )
-        transaction.on_commit(lambda: _have_read(clip.pk))
+        ask("read", clip.pk)
     return clip
-
-
-def _have_read(clip_id: int) -> None:
-    from morphe.web.clips.tasks import read_clip_task
-
-    read_clip_task(clip_id)

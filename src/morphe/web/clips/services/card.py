@@ -9,16 +9,16 @@ from pathlib import Path
 
 from django.conf import settings
 from django.db import transaction
-from django.utils import timezone
 
 from morphe.core.errors import MediaError, MorpheError
 from morphe.web.clips.models import CardImport, Clip
 from morphe.web.clips.services.bring_in import AlreadyHere, bring_in_path
 from morphe.web.clips.services.storage import sized_for_web
+from morphe.web.jobs.services.ask import ask, stop
+from morphe.web.jobs.services.run import Run
 from morphe.web.outings.models import Outing
-from morphe.web.shell.heartbeat import beating
 
-__all__ = ["Card", "OnCard", "begin_import", "cards_found", "look_at", "run_import", "stop_import"]
+__all__ = ["Card", "OnCard", "begin_import", "cards_found", "look_at", "stop_import"]
 
 ENDINGS = {".mp4", ".mov", ".mkv", ".m4v"}
 MOST_FILES, DEEPEST, MOST_CARDS = 3000, 6, 12
@@ -112,35 +112,26 @@ def begin_import(outing: Outing, folder: str, chosen: list[str]) -> CardImport:
     if not files:
         raise MediaError("No clip is ticked; tick the clips to bring in.")
     with transaction.atomic():
-        job = CardImport.objects.create(
+        brought = CardImport.objects.create(
             outing=outing, folder=str(Path(folder.strip()).expanduser()), files=files
         )
-        transaction.on_commit(lambda: _enqueue(job.pk))
-    return job
+        brought.job = ask("import", brought.pk, total=len(files))
+        brought.save(update_fields=["job"])
+    return brought
 
 
-def _enqueue(job_id: int) -> None:
-    from morphe.web.clips.tasks import card_import_task
-
-    card_import_task(job_id)
-
-
-def run_import(job_id: int) -> None:
+def work(run: Run) -> None:
     """Copy clip after clip; goes on where a killed worker stopped, and ends when the person says so."""
-    claimed = CardImport.objects.filter(pk=job_id, state=CardImport.State.WAITING).update(
-        state=CardImport.State.RUNNING, heartbeat=timezone.now()
-    )
-    if not claimed:
+    job = CardImport.objects.select_related("outing").filter(pk=run.subject).first()
+    if job is None:
         return
-    job = CardImport.objects.select_related("outing").get(pk=job_id)
-    with beating(lambda: CardImport.objects.filter(pk=job_id).update(heartbeat=timezone.now())):
-        for path in job.files[job.done :]:
-            if not CardImport.objects.filter(pk=job_id, state=CardImport.State.RUNNING).exists():
-                return
-            _copy(job, path)
-            job.done += 1
+    for path in job.files[job.done :]:
+        run.check()
+        _copy(job, path)
+        job.done += 1
+        with run.keeping():
             job.save(update_fields=["done", "brought", "known", "problems"])
-    CardImport.objects.filter(pk=job_id, state=CardImport.State.RUNNING).update(state=CardImport.State.DONE)
+        run.progress(job.done, len(job.files))
 
 
 def _copy(job: CardImport, path: str) -> None:
@@ -161,6 +152,5 @@ def _copy(job: CardImport, path: str) -> None:
 
 def stop_import(job: CardImport) -> None:
     """Stop after the clip that is being copied; those that are here stay."""
-    CardImport.objects.filter(
-        pk=job.pk, state__in=(CardImport.State.WAITING, CardImport.State.RUNNING)
-    ).update(state=CardImport.State.STOPPED)
+    if job.job is not None:
+        stop(job.job)

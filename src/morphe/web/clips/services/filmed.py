@@ -2,18 +2,22 @@
 
 from __future__ import annotations
 
-from morphe.core.advise.filmed_as import SOME_LOG, FilmedAs, Hints, filmed_as_own, filmed_as_table
+from collections.abc import Callable
+
+from morphe.core.advise.filmed_as import SOME_LOG, FilmedAs, Hints
 from morphe.core.advise.prior import FITTED
 from morphe.core.errors import UnknownName
 from morphe.core.plan.slate import parse_note
 from morphe.core.signal.profiles import PROFILES, Kind
 from morphe.web.clips.models import Clip, ProfileMemory
 from morphe.web.clips.services.together import others_of
-from morphe.web.library.models import KeptProfile
 
-__all__ = ["OWN", "chosen_profile", "hints_for", "remember", "remembered"]
+__all__ = ["OWN", "OWN_PROFILES", "chosen_profile", "hints_for", "remember", "remembered"]
 
 OWN = "own-"
+OWN_PROFILES: list[
+    Callable[[str], FilmedAs | None]
+] = []  # where profiles of the person's own are found, by key
 LOGS = (*(p.key for p in PROFILES.values() if p.kind is Kind.LOG), FITTED)
 
 
@@ -27,13 +31,10 @@ def chosen_profile(key: str) -> str | FilmedAs:
     """
     if not key.startswith(OWN):
         return key
-    number = key.removeprefix(OWN)
-    kept = KeptProfile.objects.filter(pk=number).first() if number.isdigit() else None
-    if kept is None:
-        raise UnknownName("This profile is no longer in the Library; choose another.")
-    if kept.is_table:
-        return filmed_as_table(kept.key, kept.name, kept.digest, Kind(kept.kind))
-    return filmed_as_own(kept.key, kept.own)
+    for find in OWN_PROFILES:
+        if (found := find(key)) is not None:
+            return found
+    raise UnknownName("This profile is no longer in the Library; choose another.")
 
 
 def remember(clip: Clip, key: str, label: str) -> None:

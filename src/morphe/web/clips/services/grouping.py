@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import partial
 
 import numpy as np
@@ -15,7 +15,6 @@ from morphe.core.grade.grade import Grade
 from morphe.core.measure.light import LightOfClip, apart, group_by_light, nearness, reason_apart
 from morphe.core.pipeline.reference import evaluate
 from morphe.core.signal.perception import delta_e_2000, encoded_to_lab
-from morphe.web.bench.services.versions import grade_of
 from morphe.web.clips.models import Clip, LightGroup
 from morphe.web.clips.services.storage import load_picture
 from morphe.web.outings.models import Outing
@@ -90,9 +89,11 @@ def would_fit(source: Clip, target: Clip) -> Fit:
     if one is None or two is None:
         raise MediaError("A clip has not been read yet; wait until it is ready.")
     distance = apart(one, two)
-    given = grade_of(source) if source.is_corrected else recipe.from_json(source.proposal)
+    given = (
+        recipe.from_json(source.version.grade) if source.is_corrected else recipe.from_json(source.proposal)
+    )
     own = recipe.from_json(target.proposal)
-    residual = _left_over(target, _with_conversion_of(given, own), own)
+    residual = _left_over(target, replace(given, source=own.source), own)
     verdict = "fits" if residual < TRIM else "fits with a trim" if residual < MATCH else "does not fit"
     why = f"{target.title} is {reason_apart(one, two)}" if distance >= 0.5 else "both lie in the same light"
     return Fit(
@@ -102,20 +103,14 @@ def would_fit(source: Clip, target: Clip) -> Fit:
     )  # fmt: skip
 
 
-def _with_conversion_of(grade: Grade, own: Grade) -> Grade:
-    bare = grade.without_step("convert").without_step("even")
-    converts = [s for s in own.steps() if s.key == "convert"]
-    return bare.with_step(converts[0]) if converts else bare
-
-
 def _left_over(clip: Clip, given: Grade, own: Grade) -> float:
     distances = []
     for frame in clip.frames.all():
         sample = load_picture(frame.picture.path)[::STEP, ::STEP]
-        look = partial(_lab, sample)
+        look = partial(_lab, sample, frame.time_s)
         distances.append(float(delta_e_2000(look(given), look(own)).mean()))
     return float(np.median(distances)) if distances else 0.0
 
 
-def _lab(sample: np.ndarray, grade: Grade) -> np.ndarray:
-    return encoded_to_lab(np.clip(evaluate(grade, sample), 0, 1))
+def _lab(sample: np.ndarray, time_s: float, grade: Grade) -> np.ndarray:
+    return encoded_to_lab(np.clip(evaluate(grade, sample, time_s=time_s), 0, 1))

@@ -7,16 +7,15 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from morphe.core.advise.advice import advise
-from morphe.core.advise.evidence import evidence_of_pictures
 from morphe.core.advise.filmed_as import SOME_LOG
+from morphe.core.advise.judge import judge
 from morphe.core.errors import UnknownName
-from morphe.core.footage.probe import probe
 from morphe.core.handover.preview import jpeg
 from morphe.core.pipeline.screen import graded_still
 from morphe.core.signal.profiles import PROFILES, Kind
 from morphe.web.clips.models import Clip, JudgingFrame
 from morphe.web.clips.services.filmed import chosen_profile
+from morphe.web.clips.services.kept import findings_of
 from morphe.web.clips.services.storage import load_picture
 from morphe.web.clips.services.together import in_doubt
 from morphe.web.outings.models import Outing
@@ -104,8 +103,6 @@ def picture_as(clip: Clip, key: str) -> bytes:
     frames = list(clip.frames.all())
     if not frames:
         raise UnknownName("This clip is being read anew; reload the page.")
-    info = probe(clip.path)
-    evidence = evidence_of_pictures(info, [load_picture(f.picture.path) for f in frames])
-    grade = advise(evidence, profile=chosen_profile(key)).grade
+    grade = judge(findings_of(clip).evidence, profile=chosen_profile(key)).grade
     small = load_picture(frames[len(frames) // 2].picture.path)[::PICTURE_STEP, ::PICTURE_STEP]
-    return jpeg(graded_still(np.ascontiguousarray(small), grade))
+    return jpeg(graded_still(np.ascontiguousarray(small), grade, frames[len(frames) // 2].time_s))

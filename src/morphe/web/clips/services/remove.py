@@ -7,7 +7,7 @@ __all__ = ["remove_clip"]
 
 def remove_clip(clip: Clip) -> None:
     """Delete the kept copy, its pictures and results; the logbook keeps its entries."""
-    files = [clip.file, *([clip.proxy] if clip.proxy else [])]
+    files = [clip.file, *(f for f in (clip.proxy, clip.over_time) if f)]
     for frame in clip.frames.all():
         files += [frame.picture, frame.thumbnail]
     for job in clip.hand_overs.all():

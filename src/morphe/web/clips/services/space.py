@@ -4,10 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from django.db import transaction
-
 from morphe.core.signal.primaries import Primaries
 from morphe.core.signal.profiles import PROFILES
+from morphe.web.jobs.services.ask import ask
 from morphe.web.outings.models import Outing
 
 __all__ = ["SPACES", "Space", "choose_space", "is_wide", "space_of"]
@@ -52,18 +51,11 @@ def is_wide(outing: Outing) -> bool:
 
 
 def choose_space(outing: Outing, key: str) -> None:
-    """Keep the person's choice; clips that wait for a decision are read again in the new space."""
+    """Keep the person's choice; clips that wait for a decision are judged anew in the new space."""
     outing.working_space = key
     outing.save(update_fields=["working_space"])
-    waiting = list(outing.clips.undecided().values_list("pk", flat=True))
-    transaction.on_commit(lambda: _read_again(waiting))
-
-
-def _read_again(clip_ids: list[int]) -> None:
-    from morphe.web.clips.tasks import read_again_task
-
-    for clip_id in clip_ids:
-        read_again_task(clip_id)
+    for clip_id in outing.clips.undecided().values_list("pk", flat=True):
+        ask("judge", clip_id)
 
 
 def _is_wide_profile(name: str) -> bool:

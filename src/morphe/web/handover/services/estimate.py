@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from morphe.core.grade import recipe
 from morphe.core.handover.presets import PRESETS
 from morphe.core.signal.profiles import Kind
 from morphe.web.clips.models import Clip
@@ -31,7 +32,7 @@ def _pixels(clip: Clip) -> float:
 
 def pixel_rate() -> float:
     """Pixels a second: what the last renders on this computer achieved."""
-    done = HandOver.objects.filter(state=HandOver.State.DONE, seconds__gt=0).select_related("clip")[:5]
+    done = HandOver.objects.done().filter(seconds__gt=0).select_related("clip")[:5]
     rates = [_pixels(j.clip) / j.seconds for j in done if j.clip.info]
     return sum(rates) / len(rates) if rates else DEFAULT_PIXEL_RATE
 
@@ -59,5 +60,4 @@ def offer_of(clip: Clip, preset: str, *, rate: float) -> Offer:
 
 
 def _converts(clip: Clip) -> bool:
-    layers = clip.version.grade.get("layers", []) if clip.version else []
-    return any(s["step"] == "convert" and s.get("on", True) for layer in layers for s in layer["steps"])
+    return clip.version is not None and recipe.from_json(clip.version.grade).convert.at_work

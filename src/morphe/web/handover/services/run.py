@@ -1,14 +1,10 @@
-"""Carry out one hand-over in the worker; safe to run twice, and to be killed in the middle."""
+"""Carry out one hand-over in the worker."""
 
 from __future__ import annotations
 
-import logging
-import secrets
-import time
 from pathlib import Path
 
 from django.conf import settings
-from django.utils import timezone
 
 from morphe.core.errors import MorpheError
 from morphe.core.footage.probe import probe
@@ -17,93 +13,61 @@ from morphe.core.handover.output import write_text
 from morphe.core.handover.render import Cancelled, Rendered, render
 from morphe.core.interchange.cube import cube_of, cube_text
 from morphe.web.handover.models import HandOver
-from morphe.web.logbook.services.record import record
-from morphe.web.shell.heartbeat import beating
+from morphe.web.jobs.services.run import Run
+from morphe.web.shell.notes import note
 
-__all__ = ["run_hand_over"]
-
-logger = logging.getLogger(__name__)
+__all__ = ["keep_failure", "work"]
 
 
-def run_hand_over(hand_over_id: int) -> None:
-    """Render a waiting hand-over and offer its files when whole."""
-    claim = secrets.token_hex(8)
-    claimed = HandOver.objects.filter(pk=hand_over_id, state=HandOver.State.WAITING).update(
-        state=HandOver.State.RUNNING, claim=claim, heartbeat=timezone.now(), frames_done=0
-    )
-    if not claimed:
+def work(run: Run) -> None:
+    """Render a hand-over and offer its files when whole."""
+    order = HandOver.objects.select_related("clip").filter(pk=run.subject).first()
+    if order is None:
         return
-    job = HandOver.objects.select_related("clip").get(pk=hand_over_id)
-    alive = HandOver.objects.filter(pk=hand_over_id, claim=claim, state=HandOver.State.RUNNING)
     try:
-        with beating(lambda: alive.update(heartbeat=timezone.now())):
-            _deliver(job, claim)
+        done = _deliver(run, order)
     except Cancelled:
-        _finish(job, claim, state=HandOver.State.CANCELLED)
+        run.check()  # stopped by a person, or lost to somebody else
+        return
     except MorpheError as error:
-        _fail(job, claim, str(error).replace(job.clip.path.name, job.clip.title))
-    except Exception:
-        logger.exception("Hand-over %s failed", hand_over_id)
-        _fail(job, claim, f"{job.clip.title} could not be rendered; nothing was changed. Try again.")
+        raise MorpheError(str(error).replace(order.clip.path.name, order.clip.title)) from error
+    _note_delivery(order, done)
 
 
-def _deliver(job: HandOver, claim: str) -> None:
+def _deliver(run: Run, order: HandOver) -> Rendered:
     folder = Path(settings.MEDIA_ROOT) / "results"
     folder.mkdir(parents=True, exist_ok=True)
-    stem = f"{Path(job.clip.title).stem}-{job.pk}"
-    grade = recipe.from_json(job.grade)
-    last = 0.0
-
-    def progress(done: int, total: int) -> bool:
-        nonlocal last
-        now = time.monotonic()
-        if now - last < 0.5:
-            return True
-        last = now
-        row = HandOver.objects.filter(pk=job.pk, claim=claim, state=HandOver.State.RUNNING)
-        row.update(frames_done=done, frames_total=total)
-        # Gone or claimed by somebody else means that this run no longer counts.
-        return bool(row.filter(stop_wanted=False).exists())
-
-    done = render(probe(job.clip.path), grade, folder / f"{stem}.mp4", preset=job.preset, progress=progress)
-    lut = cube_of(grade, outside_nominal=job.clip.outside_nominal)
-    write_text(folder / f"{stem}.cube", cube_text(lut, title=Path(job.clip.title).stem))
+    stem = f"{Path(order.clip.title).stem}-{order.pk}"
+    grade = recipe.from_json(order.grade)
+    out = folder / f"{stem}.mp4"
+    done = render(probe(order.clip.path), grade, out, preset=order.preset, progress=run.progress)
+    lut = cube_of(grade, outside_nominal=order.clip.outside_nominal)
+    write_text(folder / f"{stem}.cube", cube_text(lut, title=Path(order.clip.title).stem))
     write_text(folder / f"{stem}.json", recipe.to_text(grade))
-    _finish(
-        job,
-        claim,
-        state=HandOver.State.DONE,
-        result=f"results/{stem}.mp4",
-        cube=f"results/{stem}.cube",
-        recipe=f"results/{stem}.json",
-        frames_done=done.frames,
-        frames_total=done.frames,
-        seconds=round(done.seconds, 2),
-    )
-    _log_delivery(job, done)
+    run.progress(done.frames, done.frames)
+    with run.keeping():
+        order.result, order.cube, order.recipe = (f"results/{stem}.{e}" for e in ("mp4", "cube", "json"))
+        order.seconds = round(done.seconds, 2)
+        order.save(update_fields=["result", "cube", "recipe", "seconds"])
+    return done
 
 
-def _log_delivery(job: HandOver, done: Rendered) -> None:
+def _note_delivery(order: HandOver, done: Rendered) -> None:
     size = done.out.stat().st_size
-    record(
-        job.clip,
+    note(
+        order.clip,
         "handed-over",
         f"Handed over {done.out.name}: {done.frames} frames in {done.seconds:.1f} s ({done.fps:.0f} fps), "
         f"{size / 1e6:.1f} MB.",
         frames=done.frames,
         seconds=round(done.seconds, 2),
         bytes=size,
-        preset=job.preset,
-        grade=job.grade,
+        preset=order.preset,
+        grade=order.grade,
     )
 
 
-def _finish(job: HandOver, claim: str, **fields: object) -> None:
-    HandOver.objects.filter(pk=job.pk, claim=claim, state=HandOver.State.RUNNING).update(
-        heartbeat=timezone.now(), **fields
-    )
-
-
-def _fail(job: HandOver, claim: str, sentence: str) -> None:
-    _finish(job, claim, state=HandOver.State.FAILED, problem=sentence)
-    record(job.clip, "failed", sentence, preset=job.preset)
+def keep_failure(hand_over_id: int, sentence: str) -> None:
+    order = HandOver.objects.select_related("clip").filter(pk=hand_over_id).first()
+    if order is not None:
+        note(order.clip, "failed", sentence, preset=order.preset)

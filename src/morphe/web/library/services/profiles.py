@@ -11,6 +11,7 @@ from typing import Any
 import numpy as np
 from django.utils.text import slugify
 
+from morphe.core.advise.filmed_as import FilmedAs, filmed_as_own, filmed_as_table
 from morphe.core.errors import ColourError, LutError, UnknownName
 from morphe.core.grade.convert import Convert, convert_of
 from morphe.core.grade.grade import Grade
@@ -20,7 +21,7 @@ from morphe.core.interchange.clf import clf_text, read_clf
 from morphe.core.interchange.cube import cube_text
 from morphe.core.interchange.cube_in import read_cube
 from morphe.core.interchange.stop_csv import read_stop_csv, stop_csv
-from morphe.core.pipeline.cube import DELIVERY_SIZE, bake
+from morphe.core.pipeline.cube import DELIVERY_SIZE, bake_grade
 from morphe.core.signal.camera_log import CameraLog
 from morphe.core.signal.landmarks import Landmarks, landmarks
 from morphe.core.signal.own_profile import OwnProfile, typed_log
@@ -36,6 +37,7 @@ __all__ = [
     "FORMATS",
     "MAX_BYTES",
     "Shown",
+    "filmed_as_kept",
     "hand_out",
     "keep_own",
     "keep_typed",
@@ -257,7 +259,7 @@ def _curve_out(profile: Profile, own: OwnProfile | None, ending: str) -> str:
         return clf_text(profile, curve=curve if isinstance(curve, CameraLog) else None, matrix=matrix)
     if ending == "cube" and profile.key not in SCREENS:
         convert = convert_of(own) if own else Convert(profile=profile.key)
-        lut = bake(Grade.of(convert), size=DELIVERY_SIZE, domain=(0.0, 1.0))
+        lut = bake_grade(Grade.of(convert), size=DELIVERY_SIZE, domain=(0.0, 1.0))
         return cube_text(lut, title=f"{profile.label} to BT.709")
     raise UnknownName(f"{profile.label} is not handed out as .{ending}.")
 
@@ -265,9 +267,21 @@ def _curve_out(profile: Profile, own: OwnProfile | None, ending: str) -> str:
 def _table_out(kept: KeptProfile, ending: str) -> tuple[str, str]:
     if ending != "cube":
         raise UnknownName(f"{kept.name} is a LUT; it is handed out as .cube.")
-    lut = bake(Grade.of(Convert(profile="table", name=kept.name, table=kept.digest)), size=DELIVERY_SIZE,
+    lut = bake_grade(Grade.of(Convert(profile="table", name=kept.name, table=kept.digest)),
+    size=DELIVERY_SIZE,
                domain=(0.0, 1.0))  # fmt: skip
     return cube_text(lut, title=kept.name), f"{slugify(kept.name) or 'lut'}.cube"
+
+
+def filmed_as_kept(key: str) -> FilmedAs | None:
+    """What stands behind the key of one of the person's own profiles; None if it is gone."""
+    number = key.removeprefix("own-")
+    kept = KeptProfile.objects.filter(pk=number).first() if number.isdigit() else None
+    if kept is None:
+        return None
+    if kept.is_table:
+        return filmed_as_table(kept.key, kept.name, kept.digest, Kind(kept.kind))
+    return filmed_as_own(kept.key, kept.own)
 
 
 def remove_profile(key: str) -> str:

@@ -7,6 +7,8 @@ from typing import Any
 
 from morphe.core.errors import MorpheError
 from morphe.core.grade import recipe
+from morphe.core.grade.layer import CLIP
+from morphe.core.grade.source import SOURCE
 from morphe.web.logbook.models import LogEntry
 
 __all__ = ["ShownEntry", "shown"]
@@ -40,11 +42,10 @@ def _grade_numbers(data: Any) -> list[str]:
     except MorpheError:
         return []
     said = []
-    for step in grade.steps():
+    for layer_id, step in grade.steps():
         if step.at_work:
-            names = [n for n in type(step).limits if n not in ("pivot", "chroma")]
-            values = [f"{getattr(step, n):+g} {type(step).units.get(n, '')}".strip() for n in names]
-            said.append(f"{step.label} {', '.join(values) or getattr(step, 'profile', '')}")
+            where = "" if layer_id in (SOURCE, CLIP) else f"{grade.layer(layer_id).label}: "
+            said.append(f"{where}{step.label} {step.summary}")
     return said or ["nothing at work"]
 
 

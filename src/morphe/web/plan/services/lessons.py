@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from morphe.core.grade import recipe
+from morphe.core.grade.moments import held
 from morphe.core.plan.card import ShootCard
 from morphe.core.plan.lessons import learn_exposure
 from morphe.web.clips.models import Clip
@@ -38,7 +39,7 @@ def learn(clip: Clip) -> None:
 def _wanted_stops(clip: Clip) -> float:
     """What the clip needed beyond a plan without lessons: its correction, and the lesson planned for it."""
     step = recipe.from_json(clip.version.grade).step("exposure")
-    corrected = getattr(step, "stops", 0.0) if step.on else 0.0
+    corrected = held(getattr(step, "stops", 0.0), 0.0) if step.on else 0.0
     planned = clip.planned.settings.get("lesson_stops", 0.0) if clip.planned else 0.0
     return float(corrected + planned)
 

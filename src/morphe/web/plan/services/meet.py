@@ -2,42 +2,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from datetime import datetime, timedelta
 
 from django.utils import timezone
 
 from morphe.core.plan.slate import check_against_plan, parse_note
 from morphe.web.clips.models import Clip
-from morphe.web.outings.models import Camera
+from morphe.web.jobs.services.run import Run
 from morphe.web.plan.models import PlannedCamera, Take
 from morphe.web.plan.services.current import questions_of
 
-__all__ = ["filmed_at", "meet", "meet_again", "meet_take", "recognised_camera"]
+__all__ = ["meet", "meet_again", "meet_take", "work"]
 
 NEAR = timedelta(minutes=15)  # between the slate and the file's time
 SAME_DAY = timedelta(hours=36)  # around noon of the planned day, whatever the camera's clock is set to
 SURE = 0.75  # confidence from which the picture's profile counts as known
 SPOKEN_TAGS = ("comment", "description", "synopsis", "title")
-
-
-def filmed_at(tags: Mapping[str, str]) -> datetime | None:
-    """The time of filming that the file's tags give."""
-    try:
-        found = datetime.fromisoformat(tags.get("creation_time", ""))
-    except ValueError:
-        return None
-    return found if found.tzinfo else None
-
-
-def recognised_camera(title: str, tags: Mapping[str, str]) -> Camera | None:
-    """The camera whose name, or whose words for recognising it, stand in file name or tags."""
-    heap = " ".join([title, *tags.values()]).lower()
-    for camera in Camera.objects.all():
-        words = [camera.name, *str(camera.kit.get("recognise", "")).split(",")]
-        if any(word.strip().lower() in heap for word in words if word.strip()):
-            return camera
-    return None
 
 
 def meet(clip: Clip) -> None:
@@ -69,6 +49,13 @@ def meet_again(planned: PlannedCamera) -> None:
         _set_against(clip, fresh)
         if before != (clip.planned_id, clip.take_id, clip.checks):
             clip.save(update_fields=["planned", "take", "checks"])
+
+
+def work(run: Run) -> None:
+    """In the worker: set a camera's clips against its changed plan."""
+    planned = PlannedCamera.objects.filter(pk=run.subject).first()
+    if planned is not None:
+        meet_again(planned)
 
 
 def _set_against(clip: Clip, planned: PlannedCamera | None) -> None:

@@ -2,7 +2,7 @@
 import { bindKey } from "../shell/keys.js";
 import { sendJson } from "../shell/send.js";
 import { drawGauges, lightUp } from "./gauges.js";
-import { readGrade, stepOf, withNumbers } from "./grade.js";
+import { readGrade, withNumbers } from "./grade.js";
 import { liveStill, opened } from "./live.js";
 import { dragged, drawLoupe } from "./loupe.js";
 import { markMoments } from "./moments.js";
@@ -14,7 +14,7 @@ const find = (selector) => root.querySelector(selector);
 const tools = JSON.parse(document.getElementById("instruments").textContent);
 const outline = JSON.parse(document.getElementById("outline").textContent);
 const order = Object.keys(tools);
-const sorted = [order[0], "even", ...order.slice(1)]; // the evening out of light has no rung of its own
+const { steps: sorted, scopes } = JSON.parse(document.getElementById("orders").textContent);
 const frame = find("[data-frame]");
 const after = find("[data-after]");
 const gauges = find("[data-gauges]");
@@ -50,17 +50,16 @@ function draw() {
 function now() {
   const node = find(`[data-now="${bench.open}"]`);
   const tool = tools[bench.open];
-  const mark = bench.shown.marks[bench.open] || [];
-  if (!node || !mark.length || !tool.drags) return;
-  const level = tool.scope === "vector" ? 100 * Math.hypot(...mark) : mark[tool.mark];
-  node.textContent = `Now ${level.toFixed(1)} %.`;
+  const mark = bench.shown.marks[bench.open];
+  if (!node || !mark || mark.value === null || !tool.drags) return;
+  node.textContent = `Now ${mark.value.toFixed(1).replace("-", "−")} ${mark.unit}.`;
 }
 
 async function readBefore() {
   find("[data-before]").src = find(`[data-moment="${bench.frame}"]`).dataset.beforeUrl;
   if (bench.before.has(bench.frame)) return;
   const asked = bench.frame;
-  const empty = { ...bench.grade, layers: [{ name: "clip", on: true, strength: 1, steps: [] }] };
+  const empty = { ...bench.grade, source: [], layers: [] };
   const answer = await sendJson(root.dataset.still, { grade: empty, frame: asked });
   if (answer.ok) { bench.before.set(asked, opened(await answer.json())); look(); }
 }
@@ -84,7 +83,7 @@ function setNumbers(key, numbers) {
     box.value = Number(value.toFixed(2));
     row.querySelector("input[type=range]").value = value;
   }
-  bench.grade = withNumbers(bench.grade, key, numbersOf(key), sorted);
+  bench.grade = withNumbers(bench.grade, tools[key].layer, key, numbersOf(key), sorted, scopes);
   look();
 }
 

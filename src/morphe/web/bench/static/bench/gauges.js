@@ -40,13 +40,13 @@ function words(row, marks) {
     node.classList.toggle("outside", outside);
     row.querySelector(`[data-gauge="${name}"]`).setAttribute("aria-label", text);
   };
-  const [dark, white] = [marks.black[0], marks.white[0]];
+  const [dark, white] = [marks.black.at[0], marks.white.at[0]];
   const beyond = [dark < -0.5 ? "below black" : "", white > 100.5 ? "above white" : ""].filter(Boolean).join(" and ");
   say("luma", `${dark.toFixed(0)} to ${white.toFixed(0)} %${beyond ? `, ${beyond}` : ""}`, Boolean(beyond));
-  say("parade", `red, green, blue; brightest ${marks.exposure[0].toFixed(0)} %`, marks.exposure[0] > 100.5);
+  say("parade", `red, green, blue; brightest ${marks.exposure.at[0].toFixed(0)} %`, marks.exposure.at[0] > 100.5);
   const cast = marks.balance;
-  say("vector", cast.length ? `neutrals ${(100 * Math.hypot(...cast)).toFixed(1)} % off` : "no neutrals here", cast.length > 0 && Math.hypot(...cast) > 0.015);
-  say("histogram", `middle ${marks.mid[0].toFixed(0)} %`, false);
+  say("vector", cast.value === null ? "no neutrals here" : `neutrals ${cast.value.toFixed(1)} % off`, !cast.inside);
+  say("histogram", `middle ${marks.mid.at[0].toFixed(0)} %`, !marks.mid.inside);
 }
 
 // Touch an area of a scope: the picture darkens but for the pixels that lie there.

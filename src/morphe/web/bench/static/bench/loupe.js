@@ -6,9 +6,9 @@ export function drawLoupe(canvas, tool, shown, before, outline) {
   const colours = theme();
   const box = { x: 0, y: 0, w: width, h: height };
   ctx.clearRect(0, 0, width, height);
-  const mark = shown.marks[tool.key] || [];
+  const { at: mark = [], zone = null } = shown.marks[tool.key] || {};
   if (tool.scope === "luma") {
-    drawWaveform(ctx, shown.scopes.luma, box, colours, { window: tool.window, zone: tool.zone, before: before?.scopes.luma });
+    drawWaveform(ctx, shown.scopes.luma, box, colours, { window: tool.window, zone, before: before?.scopes.luma });
     if (mark.length) levelMark(ctx, levelToY(clamp(mark[tool.mark], tool.window), box, tool.window), width, colours);
   } else if (tool.scope === "histogram") {
     drawHistogram(ctx, shown.scopes.histogram, box, colours, { before: before?.scopes.histogram, plain: true });
@@ -21,7 +21,7 @@ export function drawLoupe(canvas, tool, shown, before, outline) {
   } else {
     const reach = tool.window[1] * 1.08;
     const outer = tool.key === "saturation";
-    drawVector(ctx, shown.scopes.vector, box, colours, { reach, zone: tool.zone, before: before?.scopes.vector, outline: outer ? outline : null });
+    drawVector(ctx, shown.scopes.vector, box, colours, { reach, zone, before: before?.scopes.vector, outline: outer ? outline : null });
     if (!mark.length) return;
     if (outer) {
       const [cx, cy] = planeToXY(0, 0, box, reach);

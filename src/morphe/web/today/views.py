@@ -11,7 +11,8 @@ from morphe.web.handover.models import HandOver
 from morphe.web.logbook.models import LogEntry
 from morphe.web.outings.models import Outing
 from morphe.web.outings.services.begin import begin_outing, open_outing
-from morphe.web.outings.services.current import current_outing, standing
+from morphe.web.outings.services.current import current_outing
+from morphe.web.today.services.standing import standing
 
 TILES = 12
 
@@ -25,10 +26,10 @@ def today(request: HttpRequest) -> HttpResponse:
         "today": timezone.localdate(),
         "clips": outing.clips.for_listing()[:TILES],
         "standing": standing(outing),
-        "jobs": [j for j in HandOver.objects.select_related("clip")[:20] if j.is_active],
+        "jobs": HandOver.objects.live().select_related("clip", "job")[:20],
         "entries": LogEntry.objects.filter(outing=outing).select_related("clip")[:5],
     }
-    return render(request, "outings/today.html", context)
+    return render(request, "today/today.html", context)
 
 
 @require_POST

@@ -8,14 +8,13 @@ from typing import Any
 
 from django.db import transaction
 
+from morphe.core.advise.rungs import RUNGS
 from morphe.core.errors import RecipeError
 from morphe.core.grade import recipe
 from morphe.core.grade.grade import Grade
-from morphe.core.grade.steps import STEPS
-from morphe.web.bench.models import GradeVersion
-from morphe.web.clips.models import Clip
-from morphe.web.logbook.services.record import record
-from morphe.web.plan.services.lessons import learn
+from morphe.web.clips.models import Clip, GradeVersion
+from morphe.web.clips.signals import decided
+from morphe.web.shell.notes import note
 
 __all__ = [
     "accept",
@@ -44,8 +43,8 @@ def keep(clip: Clip, grade: Grade, change: str) -> GradeVersion:
         version = GradeVersion.objects.create(clip=clip, parent=clip.version, grade=data, change=change[:200])
         Clip.objects.filter(pk=clip.pk).update(version=version)
         clip.version = version
-        record(clip, "decided", f"{change}.", grade=data)
-    learn(clip)
+        note(clip, "decided", f"{change}.", grade=data)
+    decided.send(Clip, clip=clip)
     return version
 
 
@@ -75,11 +74,20 @@ def _rung(clip: Clip, key: str) -> dict[str, Any]:
     raise RecipeError(f"There is no rung {key!r}.")
 
 
+def _known(key: str) -> str:
+    if key not in RUNGS:
+        raise RecipeError(f"There is no rung {key!r}.")
+    return key
+
+
 def accept(clip: Clip, key: str) -> GradeVersion:
     """Take a rung's proposal."""
     rung = _rung(clip, key)
     step = recipe.step_from_json(rung["proposal"])
-    return keep(clip, grade_of(clip).with_step(step), rung["action"] or f"{rung['label']} as proposed")
+    layer_id = RUNGS[key].layer
+    return keep(
+        clip, grade_of(clip).with_step(step, layer_id), rung["action"] or f"{rung['label']} as proposed"
+    )
 
 
 def accept_all(clip: Clip) -> GradeVersion:
@@ -90,21 +98,21 @@ def accept_all(clip: Clip) -> GradeVersion:
 def switch(clip: Clip, key: str) -> GradeVersion:
     """Switch a rung off, or on again."""
     grade = grade_of(clip)
-    step = grade.step(key)
+    layer_id = RUNGS[_known(key)].layer
+    step = grade.step(key, layer_id)
     turned = replace(step, on=not step.on)
-    return keep(clip, grade.with_step(turned), f"{step.label} {'on' if turned.on else 'off'}")
+    return keep(clip, grade.with_step(turned, layer_id), f"{step.label} {'on' if turned.on else 'off'}")
 
 
 def reset(clip: Clip, key: str) -> GradeVersion:
     """Take a rung back to where it changes nothing."""
-    return keep(clip, grade_of(clip).without_step(key), f"{STEPS.get(key).label} reset")
+    rule = RUNGS[_known(key)]
+    return keep(clip, grade_of(clip).without_step(key, rule.layer), f"{rule.step.label} reset")
 
 
 def _fitted_to(clip: Clip, grade: Grade) -> Grade:
     """A recipe without what belongs to another clip's time: the clip keeps its own evening out of light."""
-    own = [s for s in grade_of(clip).steps() if s.key == "even"]
-    bare = grade.without_step("even")
-    return bare.with_step(own[0]) if own else bare
+    return grade.with_step(grade_of(clip).even_out)
 
 
 def apply_recipe(clips: Iterable[Clip], grade: Grade, source: str) -> int:

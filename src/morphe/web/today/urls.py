@@ -1,6 +1,6 @@
 from django.urls import path
 
-from morphe.web.outings import views
+from morphe.web.today import views
 
 urlpatterns = [
     path("", views.today, name="today"),

@@ -1,12 +1,11 @@
-"""Give work that a dead worker left back to the queue, and forget uploads that nobody goes on with."""
+"""Watch over long work: give back what a dead worker left, and ask for what is owed."""
 
 import time
 from typing import Any
 
 from django.core.management.base import BaseCommand, CommandParser
 
-from morphe.web.clips.services.uploads import forget_stale
-from morphe.web.handover.services.queue import rescue
+from morphe.web.jobs.services.ask import rescue
 
 
 class Command(BaseCommand):
@@ -18,7 +17,6 @@ class Command(BaseCommand):
     def handle(self, *args: Any, every: float, **options: Any) -> None:
         while True:
             rescue()
-            forget_stale()
             if not every:
                 return
             time.sleep(every)

@@ -1,0 +1,46 @@
+"""Long work on clips: reading, copying from cards, preparing for playing, judging anew."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from morphe.core.advise.judge import VERSION
+from morphe.web.clips.models import Clip
+from morphe.web.clips.services import card, judged, playable, read
+from morphe.web.jobs.kinds import KINDS, Kind
+
+__all__ = ["register"]
+
+
+def _unread() -> Iterable[int]:
+    return Clip.objects.filter(state__in=(Clip.State.WAITING, Clip.State.READING)).values_list(
+        "pk", flat=True
+    )
+
+
+def _unprepared() -> Iterable[int]:
+    return Clip.objects.preparing().values_list("pk", flat=True)
+
+
+def _outdated() -> Iterable[int]:
+    return Clip.objects.ready().filter(advice_version__lt=VERSION).values_list("pk", flat=True)
+
+
+def register() -> None:
+    """File all kinds; called once, when the app is ready."""
+    if "read" in KINDS:
+        return
+    for kind in (
+        Kind(
+            key="read", work=read.work, failed=read.keep_failure, owed=_unread, priority=10,
+            sentence="The clip could not be read; export it as H.264 and try again.",
+        ),
+        Kind(key="judge", work=judged.work, owed=_outdated, priority=5),
+        Kind(key="sort", work=judged.sort_work, priority=5),
+        Kind(key="import", work=card.work, sentence="The card could not be copied; check it and try again."),
+        Kind(
+            key="play", work=playable.work, failed=playable.keep_failure, owed=_unprepared, priority=-1,
+            sentence="The clip could not be prepared for playing.",
+        ),
+    ):  # fmt: skip
+        KINDS.register(kind.key)(kind)

@@ -1,0 +1,174 @@
+"""What is advised for a clip: judged from what was found, anew whenever more is known; no file is decoded."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.db import transaction
+
+from morphe.core.advise.filmed_as import SOME_LOG, FilmedAs, Hints
+from morphe.core.advise.findings import Findings
+from morphe.core.advise.judge import VERSION, ceiling_of
+from morphe.core.advise.rung import Rung
+from morphe.core.grade import recipe
+from morphe.core.grade.grade import Grade
+from morphe.core.handover.report import Report, report_of
+from morphe.web.clips.models import Clip, GradeVersion
+from morphe.web.clips.services.filmed import OWN, chosen_profile, hints_for, remember, remembered
+from morphe.web.clips.services.grouping import group_anew
+from morphe.web.clips.services.kept import findings_of
+from morphe.web.clips.services.space import is_wide
+from morphe.web.clips.services.together import doubtful, of_its_folder
+from morphe.web.clips.signals import judged
+from morphe.web.jobs.services.ask import ask
+from morphe.web.jobs.services.run import Run
+from morphe.web.outings.models import Outing
+
+__all__ = [
+    "ADVISED",
+    "choose_profile",
+    "judge_anew",
+    "judge_findings",
+    "keep_advice",
+    "sort_work",
+    "start_grade",
+    "up_to_date",
+    "work",
+]
+
+ENOUGH = 6  # other clips: more of them hardly say more
+# What judging sets; all else about a clip may be changing meanwhile.
+ADVISED = (
+    "profile_choice", "profile", "rungs", "proposal", "proposals", "lost", "light", "headroom", "drift",
+    "advice_version", "planned", "take", "checks",
+)  # fmt: skip
+
+
+def judge_findings(clip: Clip, findings: Findings) -> Report:
+    """Judge what was found with all that is known beforehand."""
+    chosen, hints = _word_on(clip)
+    return report_of(findings, profile=chosen, hints=hints, wide=is_wide(clip.outing))
+
+
+def _word_on(clip: Clip) -> tuple[str | FilmedAs, Hints | None]:
+    """The person's word on a clip's profile, else what was said of its like, with the hints there are."""
+    if clip.profile_choice == "auto":
+        said = remembered(clip)
+        if said is not None and said.key.startswith(OWN):
+            return chosen_profile(said.key), None
+    return chosen_profile(clip.profile_choice), hints_for(clip)
+
+
+def keep_advice(clip: Clip, report: Report) -> None:
+    """Set what was judged. The caller saves the clip."""
+    advice = report.advice
+    clip.profile = {
+        **advice.profile.as_json(),
+        "label": advice.profile.label,
+        "likelihoods": {k: float(f"{v:.3g}") for k, v in advice.profile.likelihoods.items()},
+        "kinds": {k: round(p, 3) for k, p in advice.profile.kinds.items()},
+        "known": _known(hints_for(clip)),
+    }
+    clip.rungs = [_rung_json(r) for r in advice.rungs]
+    clip.proposal = recipe.to_json(advice.grade)
+    clip.proposals = sum(r.applied for r in advice.rungs)
+    clip.lost = list(advice.lost)
+    clip.light, clip.headroom = report.light.as_json(), report.headroom.as_json()
+    if advice.drift is not None:
+        clip.drift = {
+            "track": [list(p) for p in advice.drift.track],
+            "wanders": advice.drift.wanders,
+            "sentences": list(advice.drift.sentences),
+            "stops": round(advice.drift.range_stops, 3),
+            "mired": round(advice.drift.range_mired, 1),
+            "ceiling": ceiling_of(advice.profile.name),
+        }
+    clip.advice_version = VERSION
+    judged.send(Clip, clip=clip)
+
+
+def _rung_json(rung: Rung) -> dict[str, Any]:
+    return {
+        **rung.as_json(),
+        "label": rung.step.label,
+        "state": str(rung.state),
+        "measured": rung.measured,
+        "action": rung.action,
+        "proposal": recipe.step_to_json(rung.step),
+    }
+
+
+def _known(hints: Hints) -> str:
+    """What was known when a clip was judged, in short: it is judged anew when this has changed."""
+    return " ".join([str(min(len(hints.others), ENOUGH)), *(key for key, _ in hints.named)])
+
+
+def judge_anew(clip: Clip) -> Report:
+    """Judge a clip under what is known by now, and keep it; its decisions stay."""
+    report = judge_findings(clip, findings_of(clip))
+    keep_advice(clip, report)
+    clip.save(update_fields=ADVISED)
+    return report
+
+
+def up_to_date(clip: Clip) -> Clip:
+    """The clip with rungs of this version: older ones are judged anew."""
+    if clip.is_ready and clip.advice_version < VERSION and clip.frames.exists():
+        judge_anew(clip)
+    return clip
+
+
+def choose_profile(clip: Clip, key: str) -> None:
+    """Take the person's word on the profile, judge the clip under it, and remember it.
+
+    Others of its camera and folder follow in the worker.
+    """
+    clip.profile_choice = key
+    if key == "auto":
+        remember(clip, key, "")
+    report = judge_anew(clip)
+    remember(clip, key, "log" if key == SOME_LOG else report.advice.profile.label)
+    for pk in clip.outing.clips.undecided().filter(pk__in=of_its_folder(clip)).values_list("pk", flat=True):
+        ask("judge", pk)
+    ask("sort", clip.outing_id)
+
+
+def start_grade(clip: Clip) -> None:
+    """Every clip begins with a version that changes nothing, so that undo has an end."""
+    if clip.version_id is None:
+        clip.version = GradeVersion.objects.create(
+            clip=clip, grade=recipe.to_json(Grade()), change="As filmed"
+        )
+        clip.save(update_fields=["version"])
+
+
+# --- in the worker -----------------------------------------------------------------------------------
+
+
+def work(run: Run) -> None:
+    """Judge one clip anew."""
+    clip = Clip.objects.ready().select_related("outing", "camera").filter(pk=run.subject).first()
+    if clip is None or not clip.frames.exists():
+        return
+    report = judge_findings(clip, findings_of(clip))
+    with run.keeping():
+        clip.refresh_from_db(fields=["profile_choice"])
+        keep_advice(clip, report)
+        clip.save(update_fields=ADVISED)
+
+
+def sort_work(run: Run) -> None:
+    """Judge clips of an outing anew of which more is known by now, then group all by light."""
+    outing = Outing.objects.filter(pk=run.subject).first()
+    if outing is None:
+        return
+    candidates = doubtful(outing)
+    for done, clip_id in enumerate(candidates):
+        run.check()
+        run.progress(done, len(candidates))
+        clip = outing.clips.ready().filter(pk=clip_id, version__parent=None).first()
+        if clip is not None and clip.profile.get("known") != _known(hints_for(clip)):
+            with transaction.atomic():
+                judge_anew(clip)
+    with run.keeping():
+        group_anew(outing)

@@ -1,0 +1,79 @@
+"""What was found of a clip, kept: numbers in its row, pictures and light over time in files."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Any
+
+from django.core.files.base import ContentFile
+from django.db import transaction
+
+from morphe.core.advise.findings import Findings
+from morphe.core.footage.judging import JudgingFrame as FoundFrame
+from morphe.core.handover.preview import jpeg
+from morphe.core.measure.drift import OverTime
+from morphe.core.measure.readings import Readings
+from morphe.web.clips.models import Clip, JudgingFrame
+from morphe.web.clips.services.storage import load_picture, picture_file
+
+__all__ = ["findings_of", "keep_findings", "keep_over_time", "prepared_pictures"]
+
+THUMBNAIL_STEP = 3  # judging frames are 960 px wide, thumbnails a third of that
+
+Prepared = list[tuple[FoundFrame, ContentFile, bytes]]
+
+
+def prepared_pictures(findings: Findings) -> Prepared:
+    """The files of the judging frames, made before a transaction is begun."""
+    return [
+        (f, picture_file(f.encoded), jpeg(f.encoded[::THUMBNAIL_STEP, ::THUMBNAIL_STEP]))
+        for f in findings.frames
+    ]
+
+
+def keep_findings(clip: Clip, findings: Findings, pictures: Prepared) -> None:
+    """Keep what was found; within a transaction. The caller saves the clip."""
+    clip.info = findings.info.record()
+    clip.readings = findings.before.as_json()
+    clip.findings = findings.as_json()
+    clip.outside_nominal = findings.outside_nominal
+    old = list(clip.frames.all())
+    transaction.on_commit(lambda: _delete_pictures(old))  # until then somebody may be looking at them
+    clip.frames.all().delete()
+    for number, (frame, picture, thumbnail) in enumerate(pictures):
+        kept = JudgingFrame(clip=clip, number=number, role=frame.role, time_s=frame.time_s)
+        kept.picture.save(f"{clip.pk}-{number}.npy", picture, save=False)
+        kept.thumbnail.save(f"{clip.pk}-{number}.jpg", ContentFile(thumbnail), save=False)
+        kept.save()
+
+
+def _delete_pictures(frames: list[JudgingFrame]) -> None:
+    for frame in frames:
+        frame.picture.delete(save=False)
+        frame.thumbnail.delete(save=False)
+
+
+def keep_over_time(clip: Clip, over_time: OverTime) -> None:
+    """Keep the light over time beside the clip. The caller saves the clip."""
+    old = clip.over_time.name
+    clip.over_time.save(f"{clip.pk}.npz", ContentFile(over_time.to_bytes()), save=False)
+    if old and old != clip.over_time.name:
+        storage = clip.over_time.storage
+        transaction.on_commit(lambda: storage.delete(old))
+
+
+def findings_of(clip: Clip) -> Findings:
+    """What was found of a clip, from where it is kept; the clip's own file is not opened."""
+    frames = tuple(
+        FoundFrame(role=f.role, time_s=f.time_s, encoded=load_picture(f.picture.path))
+        for f in clip.frames.all()
+    )
+    numbers: dict[str, Any] = clip.findings or clip.headroom  # clips of older versions have them there
+    return Findings(
+        info=replace(clip.signal, path=clip.path),
+        frames=frames,
+        before=Readings.from_json(clip.readings),
+        noise_codes=float(numbers.get("noise_codes", 0.0)),
+        blockiness=float(numbers.get("blockiness", 1.0)),
+        over_time=OverTime.from_bytes(clip.over_time.read()) if clip.over_time else None,
+    )

@@ -1,0 +1,148 @@
+"""Long work: claimed once, finished by its holder alone, given back when its worker died."""
+
+from datetime import timedelta
+
+import pytest
+from django.utils import timezone
+
+from morphe.core.errors import MorpheError
+from morphe.web.clips.models import Clip
+from morphe.web.jobs.kinds import KINDS, Kind
+from morphe.web.jobs.models import Job
+from morphe.web.jobs.services.ask import MOST_ATTEMPTS, ask, rescue, stop
+from morphe.web.jobs.services.run import Lost, Run, run_job
+from tests.web.working import work_off
+
+pytestmark = pytest.mark.django_db
+LONG_AGO = timedelta(minutes=5)
+
+
+@pytest.fixture
+def kind():
+    """A kind of work that a test fills in."""
+    did, failures = [], []
+    kept = Kind(
+        key="try", work=lambda run: did.append(run), failed=lambda subject, said: failures.append(said),
+        sentence="This could not be tried; try again.",
+    )  # fmt: skip
+    KINDS._entries["try"] = kept
+    yield did, failures
+    del KINDS._entries["try"]
+
+
+def with_work(work):
+    KINDS._entries["try"] = Kind(
+        key="try", work=work, failed=KINDS.get("try").failed, sentence="It broke; wait."
+    )
+
+
+def test_given_work_asked_for_twice_when_it_waits_then_one_job_serves(kind):
+    first, second = ask("try", 7), ask("try", 7)
+
+    run_job(first.pk)
+    run_job(first.pk)
+
+    assert first == second and len(kind[0]) == 1
+    assert ask("try", 7) != first  # what was done can be asked for anew
+
+
+def test_given_a_job_that_was_given_to_another_when_the_first_ends_then_it_writes_nothing(kind, outing):
+    def overtaken(run):
+        Job.objects.update(claim="somebody else")
+        with run.keeping():
+            outing.name = "Written by the wrong one"
+            outing.save()
+
+    with_work(overtaken)
+    job = work_off("try", 1)
+
+    outing.refresh_from_db()
+    assert outing.name == "Test day"
+    assert (job.state, job.claim) == ("running", "somebody else")
+
+
+def test_given_a_reader_that_was_given_up_when_it_ends_then_its_successor_stands(clip, monkeypatch):
+    from morphe.web.clips.services import read
+
+    look, kept = read.look, list(clip.frames.values_list("pk", flat=True))
+
+    def slow(path):
+        found = look(path)
+        Job.objects.filter(kind="read").update(claim="a successor")
+        return found
+
+    monkeypatch.setattr(read, "look", slow)
+    Clip.objects.update(state="waiting")
+    work_off("read", clip.pk)
+
+    assert list(clip.frames.values_list("pk", flat=True)) == kept
+
+
+@pytest.mark.parametrize(
+    ("fault", "words"),
+    [(MorpheError("The card is full; empty it."), "The card is full"), (ZeroDivisionError("x"), "It broke"),
+     (OSError("disk"), "It broke")],
+)  # fmt: skip
+def test_given_work_that_fails_when_it_ends_then_one_sentence_is_kept(kind, fault, words):
+    def fail(run):
+        raise fault
+
+    with_work(fail)
+    job = work_off("try", 1)
+
+    assert job.state == "failed" and job.problem.startswith(words)
+    assert kind[1] == [job.problem]
+
+
+def test_given_a_wish_to_stop_when_it_waits_or_runs_then_it_ends(kind):
+    waiting = ask("try", 1)
+    stop(waiting)
+    run_job(waiting.pk)
+
+    def stopped(run):
+        stop(run.job)
+        assert run.progress(5, 5) is False
+        run.check()
+
+    with_work(stopped)
+    running = work_off("try", 2)
+
+    waiting.refresh_from_db()
+    assert kind[0] == [] and waiting.state == running.state == "stopped"
+    assert running.done == 5
+
+
+def test_given_a_heart_that_stopped_when_the_watch_comes_round_then_the_job_waits_for_one_worker(kind):
+    dead, alive = ask("try", 1), ask("try", 2)
+    Job.objects.filter(pk=dead.pk).update(state="running", claim="dead", heartbeat=timezone.now() - LONG_AGO)
+    Job.objects.filter(pk=alive.pk).update(state="running", claim="alive", heartbeat=timezone.now())
+
+    rescue()
+
+    assert Job.objects.get(pk=dead.pk).state == "waiting"
+    assert Job.objects.get(pk=alive.pk).claim == "alive"
+    with pytest.raises(Lost), Run(dead, "dead").keeping():
+        pass
+
+
+def test_given_a_job_that_takes_its_worker_down_when_tried_often_enough_then_it_is_given_up(kind):
+    job = ask("try", 1)
+    Job.objects.update(
+        state="running", claim="x", attempts=MOST_ATTEMPTS, heartbeat=timezone.now() - LONG_AGO
+    )
+
+    rescue()
+
+    job.refresh_from_db()
+    assert job.state == "failed" and "3 times" in job.problem
+    assert kind[1] == [job.problem]
+
+
+def test_given_rungs_of_an_older_version_when_the_watch_comes_round_then_they_are_judged_anew(clip):
+    Clip.objects.update(advice_version=1, rungs=[])
+    Job.objects.filter(kind="judge").delete()
+
+    rescue()
+    work_off("judge", clip.pk)
+
+    assert [r["step"] for r in Clip.objects.get().rungs][:2] == ["convert", "even"]
