@@ -4,13 +4,16 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 import cv2
 import numpy as np
 
 from morphe.core.footage.info import SignalInfo
-from morphe.core.measure.drift import OverTime
 from morphe.core.signal.arrays import Encoded
+
+if TYPE_CHECKING:
+    from morphe.core.measure.drift import OverTime
 
 __all__ = ["WORKING_WIDTH", "Evidence", "evidence_of_pictures"]
 

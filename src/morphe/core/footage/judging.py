@@ -14,7 +14,7 @@ from morphe.core.footage.reader import frames_at, key_frames_at
 from morphe.core.signal.arrays import Encoded, Float
 from morphe.core.signal.ycbcr import LUMA_WEIGHTS, Matrix
 
-__all__ = ["JudgingFrame", "judging_frames"]
+__all__ = ["JudgingFrame", "glance", "judging_frames"]
 
 CANDIDATES = 9
 USUAL_FRAMES, MOST_FRAMES = 3, 5
@@ -78,6 +78,18 @@ def _choose(features: Float) -> list[tuple[str, int]]:
             break
         chosen.append(("other light", other))
     return sorted(chosen, key=lambda item: item[1])
+
+
+def glance(info: SignalInfo) -> tuple[Encoded, ...]:
+    """Pictures of a clip that are quickly had, at measuring size: of up to three of its key frames.
+
+    Where the only one is a fade or a covered lens, the judging frames are decoded instead.
+    """
+    times = _candidate_times(info)
+    wanted = [times[at * (len(times) - 1) // 2] for at in range(3)]
+    pictures = [planes.encoded(width=MEASURE_WIDTH) for _, planes in key_frames_at(info, wanted)]
+    bright = [p for p in pictures if float(p.mean()) > FADE_LUMA]
+    return tuple(bright) or tuple(f.encoded for f in judging_frames(info))
 
 
 def judging_frames(info: SignalInfo) -> tuple[JudgingFrame, ...]:

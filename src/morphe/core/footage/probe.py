@@ -15,14 +15,13 @@ import numpy as np
 
 from morphe.core.errors import (
     DecodeError,
-    EmptyFile,
     NoPicture,
-    SourceMissing,
     TooLarge,
     UnsupportedPixelFormat,
 )
 from morphe.core.footage.info import SignalInfo
 from morphe.core.footage.planes import READABLE_FORMATS
+from morphe.core.footage.there import check_there
 from morphe.core.signal.primaries import Primaries
 from morphe.core.signal.ycbcr import Matrix, Range
 
@@ -64,10 +63,7 @@ RANGES = {1: Range.NARROW, 2: Range.FULL}
 def open_clip(path: Path) -> Iterator[Any]:
     """Open a clip for reading; every failure becomes a sentence about this file."""
     name = path.name
-    if not path.is_file():
-        raise SourceMissing(f"There is no clip at {path}; check the path.")
-    if path.stat().st_size == 0:
-        raise EmptyFile(f"{name} is empty; copy it again from the card.")
+    check_there(path)
     try:
         container = av.open(str(path), metadata_errors="replace")
     except (av.error.FFmpegError, OSError, ValueError) as error:

@@ -8,7 +8,6 @@ from functools import lru_cache
 from typing import ClassVar
 
 import numpy as np
-from scipy.interpolate import PchipInterpolator
 
 from morphe.core.errors import ColourError
 from morphe.core.grade.light import Light
@@ -189,6 +188,8 @@ def _drawn(points: tuple[tuple[float, float], ...]) -> Callable[[Float], Float]:
         or (np.diff(table[:, 1]) < 0).any()
     ):
         raise ColourError("The points of a curve must follow each other to the right and never fall.")
+    from scipy.interpolate import PchipInterpolator  # heavy: late, as few curves are drawn
+
     curve = PchipInterpolator(table[:, 0], table[:, 1])
     slope = curve.derivative()
     (low, at_low), (high, at_high) = table[0], table[-1]

@@ -11,7 +11,6 @@ import numpy as np
 
 from morphe.core.errors import ColourError
 from morphe.core.signal.arrays import Encoded, Float
-from morphe.core.signal.tetrahedra import interpolate
 
 __all__ = ["SHELF", "ConversionTable", "TableShelf"]
 
@@ -48,7 +47,11 @@ class ConversionTable:
             at = np.linspace(0, 1, self.curves.shape[1])
             channels = [np.interp(share[..., c], at, self.curves[c]) for c in range(3)]
             share = np.stack(channels, axis=-1).astype(np.float32)
-        return share if self.cube is None else interpolate(self.cube, share, (0.0, 1.0))
+        if self.cube is None:
+            return share
+        from morphe.core.signal.tetrahedra import interpolate  # compiled: late, as most clips have no LUT
+
+        return interpolate(self.cube, share, (0.0, 1.0))
 
     @property
     def digest(self) -> str:

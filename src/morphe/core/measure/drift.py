@@ -13,7 +13,6 @@ from itertools import pairwise
 
 import cv2
 import numpy as np
-from scipy.ndimage import gaussian_filter1d
 
 from morphe.core.footage.series import Samples
 from morphe.core.measure.readings import luma_of
@@ -164,7 +163,7 @@ def find_drift(over_time: OverTime, decode: Callable[[Encoded], Linear], ceiling
     steps = [_between(pair[:, 0], pair[:, 1], ceiling) for pair in light]
     walked = np.concatenate([np.zeros((1, 3)), np.cumsum(steps, axis=0)])
     spacing = float(np.median(np.diff(times_s)))
-    smooth = gaussian_filter1d(walked, max(SMOOTH_S / spacing, 0.3), axis=0, mode="nearest")
+    smooth = _smoothed(walked, max(SMOOTH_S / spacing, 0.3))
     smooth -= np.median(smooth, axis=0)
     track = tuple(
         (round(float(t), 3), *(round(float(v), 4) for v in row))
@@ -172,6 +171,13 @@ def find_drift(over_time: OverTime, decode: Callable[[Encoded], Linear], ceiling
     )
     drift = Drift(track=track)  # type: ignore[arg-type]
     return Drift(track=drift.track, findings=_findings(drift)) if drift.wanders else drift
+
+
+def _smoothed(values: Float, sigma: float) -> Float:
+    """Rows (n, k) smoothed down the columns by a Gaussian; the ends hold."""
+    size = 2 * int(4 * sigma + 0.5) + 1
+    kernel = cv2.getGaussianKernel(size, sigma, cv2.CV_64F)
+    return np.asarray(cv2.filter2D(values, cv2.CV_64F, kernel, borderType=cv2.BORDER_REPLICATE))
 
 
 def _between(one: Linear, two: Linear, ceiling: float) -> Float:
@@ -246,7 +252,7 @@ def flicker_of(times_s: Sequence[float], luminance: Sequence[float]) -> tuple[fl
         return 0.0, 0.0
     stops = np.log2(np.maximum(luminance, 1e-5))
     spacing = float(np.median(np.diff(times_s)))
-    rest = stops - gaussian_filter1d(stops, max(0.25 / spacing, 1.0), mode="nearest")
+    rest = stops - _smoothed(stops[:, None], max(0.25 / spacing, 1.0))[:, 0]
     power = np.abs(np.fft.rfft(rest * np.hanning(len(rest)))) / (0.25 * len(rest))
     frequency = np.fft.rfftfreq(len(rest), spacing)
     power[frequency < 1.0] = 0

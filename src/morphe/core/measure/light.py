@@ -8,8 +8,6 @@ from datetime import datetime
 from typing import Any
 
 import numpy as np
-from scipy.cluster.hierarchy import fcluster, linkage
-from scipy.spatial.distance import pdist
 
 from morphe.core.signal.arrays import Linear
 from morphe.core.signal.perception import linear_to_oklab
@@ -105,6 +103,9 @@ def group_by_light(lights: Sequence[LightOfClip], times: Sequence[datetime | Non
     placed = [
         [*(getattr(x, n) / step for n, step in STEPS.items()), h] for x, h in zip(lights, hours, strict=True)
     ]
+    from scipy.cluster.hierarchy import fcluster, linkage  # heavy: late, as one clip needs no groups
+    from scipy.spatial.distance import pdist
+
     flat = pdist(np.array(placed))
     raw = fcluster(linkage(flat, "average"), SAME_GROUP, "distance")
     order: dict[int, int] = {}

@@ -8,12 +8,15 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
+from typing import TYPE_CHECKING
 
 import numpy as np
-from scipy.interpolate import PchipInterpolator
 
 from morphe.core.errors import ColourError
 from morphe.core.signal.arrays import Float
+
+if TYPE_CHECKING:
+    from scipy.interpolate import PchipInterpolator
 
 __all__ = ["GREY", "PointCurve"]
 
@@ -50,6 +53,8 @@ class PointCurve:
 
     @cached_property
     def _stops_of(self) -> PchipInterpolator:
+        from scipy.interpolate import PchipInterpolator  # heavy: late, as few clips have such a curve
+
         codes, stops = np.array(self.points, float).T
         return PchipInterpolator(codes, stops)
 

@@ -1,0 +1,142 @@
+"""The command line: `morphe probe | measure | correct | render | plan`, thin over core."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import os
+import sys
+from collections.abc import Callable, Sequence
+from pathlib import Path
+from typing import Any, NoReturn
+
+from morphe.cli.plan_options import add_plan_options
+from morphe.cli.refusals import check_paths
+from morphe.core.errors import MorpheError
+from morphe.core.handover.presets import PRESETS
+
+__all__ = ["main"]
+
+MENDABLE = 2
+LATER = ("match",)
+
+
+class _Parser(argparse.ArgumentParser):
+    """Argument errors in one line, like every other error here."""
+
+    def error(self, message: str) -> NoReturn:
+        print(f"morphe: {message}; see `{self.prog} --help`.", file=sys.stderr)
+        raise SystemExit(MENDABLE)
+
+
+class _Version(argparse.Action):
+    def __call__(self, parser: argparse.ArgumentParser, *rest: object) -> NoReturn:
+        from importlib.metadata import version
+
+        print(f"morphe {version('morphe')}")
+        raise SystemExit(0)
+
+
+def _arguments() -> argparse.ArgumentParser:
+    parser = _Parser(prog="morphe", description="Measure, correct and deliver clips.")
+    parser.add_argument("--version", action=_Version, nargs=0, help="say which version this is")
+    commands = parser.add_subparsers(dest="command", required=True, parser_class=_Parser)
+
+    def command(name: str, about: str, clip: bool = True) -> argparse.ArgumentParser:
+        sub = commands.add_parser(name, help=about, description=about)
+        if clip:
+            sub.add_argument("clip", type=Path)
+        sub.add_argument("--json", action="store_true", help="print one JSON object and nothing else")
+        return sub
+
+    command("probe", "say what a clip is")
+    levels = command("measure", "read a clip's levels, cast and saturation")
+    levels.add_argument("--at", type=float, metavar="SECONDS", help="one frame instead of the judging frames")
+    fix = command("correct", "measure a clip and apply all proposals")
+    fix.add_argument("--profile", default="auto", metavar="NAME|KIND|auto")
+    fix.add_argument("--water", default="off", choices=("auto", "on", "off"))
+    fix.add_argument("--depth", type=float, metavar="METRES", help="arrives with a later version")
+    fix.add_argument("--distance", type=float, metavar="METRES", help="arrives with a later version")
+    fix.add_argument("--out", type=Path)
+    fix.add_argument("--cube", type=Path)
+    fix.add_argument("--recipe", type=Path)
+    make = command("render", "apply a recipe to a clip")
+    make.add_argument("--recipe", type=Path, required=True)
+    make.add_argument("--out", type=Path, required=True)
+    make.add_argument("--cube", type=Path)
+    make.add_argument("--preset", default="web", metavar=f"{{{','.join(PRESETS)}}}")
+    add_plan_options(command("plan", "make a shoot card for one camera", clip=False))
+    for name in LATER:
+        commands.add_parser(name, help="arrives with a later version", add_help=False)
+    return parser
+
+
+def _done(args: argparse.Namespace) -> tuple[dict[str, Any], Callable[[Any], list[str]]]:
+    """Carry a command out; what it needs is imported late, so that refusals and help come at once."""
+    if args.command in LATER:
+        _later(args)
+    check_paths(args)
+    if args.command == "plan":
+        from morphe.cli.plan import plan, plan_lines
+
+        return plan(args), plan_lines
+    from morphe.cli.commands import COMMANDS
+
+    return COMMANDS[args.command](args), _lines
+
+
+def _later(args: argparse.Namespace) -> NoReturn:
+    raise MorpheError(f"`morphe {args.command}` is not part of this version yet; update Morphe when it is.")
+
+
+def _lines(value: Any, indent: int = 0) -> list[str]:
+    """The JSON object as readable lines."""
+    pad = "  " * indent
+    lines = []
+    for key, item in value.items():
+        if isinstance(item, dict):
+            lines += [f"{pad}{key}:", *_lines(item, indent + 1)]
+        elif isinstance(item, list) and item and isinstance(item[0], dict):
+            lines.append(f"{pad}{key}:")
+            for entry in item:
+                lines += [
+                    f"{pad}  - " + ", ".join(f"{k} {v}" for k, v in entry.items() if v not in (None, ""))
+                ]
+        else:
+            shown = "; ".join(map(str, item)) if isinstance(item, list) else item
+            lines.append(f"{pad}{key}: {'none' if shown in (None, '') else shown}")
+    return lines
+
+
+def main(argv: Sequence[str] | None = None) -> int:
+    """Run one command; 0 when done, 2 with one sentence when the person can mend it."""
+    words = list(sys.argv[1:] if argv is None else argv)
+    # What is not there yet is refused whatever is asked of it.
+    args = _arguments().parse_args(words[:1] if words[:1] and words[0] in LATER else words)
+    try:
+        result, lines = _done(args)
+    except MorpheError as error:
+        print(f"morphe: {error}", file=sys.stderr)
+        return MENDABLE
+    except OSError as error:
+        print(f"morphe: {error.strerror or error}; check the file and try again.", file=sys.stderr)
+        return MENDABLE
+    except MemoryError:
+        print("morphe: this clip needs more memory than there is; export it smaller.", file=sys.stderr)
+        return MENDABLE
+    except KeyboardInterrupt:
+        print("morphe: stopped; nothing was left behind.", file=sys.stderr)
+        return 130
+    _say(json.dumps(result) if args.json else "\n".join(lines(result)))
+    return 0
+
+
+def _say(text: str) -> None:
+    try:
+        print(text, flush=True)
+    except BrokenPipeError:  # whoever read along has heard enough
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,140 @@
+"""What the commands do, thin over core. Each imports what it needs, so that a quick one stays quick."""
+
+from __future__ import annotations
+
+import argparse
+import sys
+import time
+from collections.abc import Callable
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from morphe.core.errors import MorpheError, RecipeError
+from morphe.core.handover.presets import PRESETS
+
+if TYPE_CHECKING:
+    from morphe.core.grade.grade import Grade
+
+__all__ = ["COMMANDS"]
+
+
+def _probe(args: argparse.Namespace) -> dict[str, Any]:
+    from morphe.core.advise.evidence import evidence_of_pictures
+    from morphe.core.advise.profile_guess import guess_profile
+    from morphe.core.footage.judging import glance
+    from morphe.core.footage.probe import probe
+
+    info = probe(args.clip)
+    verdict = guess_profile(evidence_of_pictures(info, glance(info)))
+    return {**info.as_json(), "profile": verdict.as_json()}
+
+
+def _measure(args: argparse.Namespace) -> dict[str, Any]:
+    from morphe.core.footage.judging import judging_frames
+    from morphe.core.footage.planes import MEASURE_WIDTH
+    from morphe.core.footage.probe import probe
+    from morphe.core.footage.reader import frame_at
+    from morphe.core.measure.readings import measure
+
+    info = probe(args.clip)
+    if args.at is None:
+        frames = judging_frames(info)
+        small, times = [f.encoded for f in frames], [f.time_s for f in frames]
+        full = [f.planes.encoded() for f in frames if f.planes]
+    else:
+        planes = frame_at(info, args.at)
+        small, full, times = [planes.encoded(width=MEASURE_WIDTH)], [planes.encoded()], [args.at]
+    return measure(small, full, times_s=times).as_json()
+
+
+def _correct(args: argparse.Namespace) -> dict[str, Any]:
+    if args.water != "off" or args.depth is not None or args.distance is not None:
+        raise MorpheError("Under-water correction is not part of this version yet; use --water off.")
+    from morphe.core.grade.recipe import to_text
+    from morphe.core.handover.output import write_text
+    from morphe.core.handover.render import Rendered, render
+    from morphe.core.handover.report import read_clip, readings_after
+
+    started = time.monotonic()
+    report = read_clip(args.clip, profile=args.profile, over_time=True)
+    findings, advice = report.findings, report.advice
+    grade = advice.grade
+    done: Rendered | None = None
+    if args.out:
+        done = render(findings.info, grade, args.out, progress=_progress())
+    if args.cube:
+        _write_cube(grade, args.cube, args.clip, outside_nominal=findings.outside_nominal)
+    if args.recipe:
+        write_text(args.recipe, to_text(grade))
+    return {
+        "profile": advice.profile.as_json(),
+        "steps": [rung.as_json() for rung in advice.rungs],
+        "lost": list(advice.lost),
+        "before": findings.before.as_json(),
+        "after": readings_after(findings, grade).as_json(),
+        "out": str(args.out) if args.out else None,
+        "cube": str(args.cube) if args.cube else None,
+        "recipe": str(args.recipe) if args.recipe else None,
+        "frames": done.frames if done else findings.info.frames,
+        "dropped": done.dropped if done else None,
+        "seconds": round(time.monotonic() - started, 3),
+    }
+
+
+def _render(args: argparse.Namespace) -> dict[str, Any]:
+    from morphe.core.footage.probe import probe
+    from morphe.core.handover.render import render
+
+    grade = _read_recipe(args.recipe)
+    PRESETS.get(args.preset)
+    info = probe(args.clip)
+    done = render(info, grade, args.out, preset=args.preset, progress=_progress())
+    if args.cube:
+        from morphe.core.advise.findings import look
+
+        _write_cube(grade, args.cube, args.clip, outside_nominal=look(args.clip).outside_nominal)
+    return {
+        "out": str(done.out),
+        "cube": str(args.cube) if args.cube else None,
+        "frames": done.frames,
+        "dropped": done.dropped,
+        "seconds": round(done.seconds, 3),
+        "fps": round(done.fps, 2),
+    }
+
+
+def _read_recipe(path: Path) -> Grade:
+    from morphe.core.grade.recipe import from_text
+
+    try:
+        return from_text(path.read_text(encoding="utf-8"))
+    except OSError as error:
+        raise RecipeError(f"There is no readable recipe at {path}; check the path.") from error
+    except UnicodeDecodeError as error:
+        raise RecipeError(f"{path.name} is not a recipe; choose a file that Morphe has written.") from error
+
+
+def _write_cube(grade: Grade, path: Path, clip: Path, *, outside_nominal: bool) -> None:
+    from morphe.core.handover.output import write_text
+    from morphe.core.interchange.cube import cube_of, cube_text
+
+    write_text(path, cube_text(cube_of(grade, outside_nominal=outside_nominal), title=clip.stem))
+
+
+def _progress() -> Callable[[int, int], bool]:
+    if not sys.stderr.isatty():
+        return lambda done, total: True
+
+    def show(done: int, total: int) -> bool:
+        print(f"\r{done} of {total} frames", end="" if done < total else "\n", file=sys.stderr, flush=True)
+        return True
+
+    return show
+
+
+COMMANDS: dict[str, Callable[[argparse.Namespace], dict[str, Any]]] = {
+    "probe": _probe,
+    "measure": _measure,
+    "correct": _correct,
+    "render": _render,
+}

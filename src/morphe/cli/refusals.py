@@ -1,0 +1,35 @@
+"""What can be refused at once: paths that are not there, outputs that cannot be."""
+
+from __future__ import annotations
+
+import argparse
+from pathlib import Path
+
+from morphe.core.errors import OutputError, RecipeError
+from morphe.core.footage.there import check_there
+from morphe.core.handover.output import check_output
+
+__all__ = ["check_outputs", "check_paths"]
+
+
+def check_paths(args: argparse.Namespace) -> None:
+    """Refuse a clip or recipe that is not there, and outputs that cannot be written, before work is
+    prepared."""
+    clip: Path | None = getattr(args, "clip", None)
+    if clip is None:
+        return
+    check_there(clip)
+    recipe = getattr(args, "recipe", None)
+    if args.command == "render" and not recipe.is_file():
+        raise RecipeError(f"There is no readable recipe at {recipe}; check the path.")
+    written = (getattr(args, name, None) for name in ("out", "cube"))
+    check_outputs(clip, *written, recipe if args.command == "correct" else None)
+
+
+def check_outputs(clip: Path, *others: Path | None) -> None:
+    """Refuse outputs that are the clip, each other, or cannot be written."""
+    outputs = [p for p in others if p is not None]
+    if len({p.resolve() for p in outputs}) < len(outputs):
+        raise OutputError("Two outputs have the same name; give each its own.")
+    for path in outputs:
+        check_output(path, clip)
