@@ -19,7 +19,7 @@ from bench.footage import FRAMES, BenchClip, clips
 from morphe.core.grade.grade import Grade
 from morphe.core.handover.report import read_clip
 from morphe.core.measure.readings import luma_of
-from morphe.core.pipeline.cube import apply_lut, bake
+from morphe.core.pipeline.cube import apply_lut, bake_grade
 from morphe.core.signal.perception import delta_e_2000, encoded_to_lab
 
 FPS = 25
@@ -73,7 +73,7 @@ def assess(clip: BenchClip) -> Result:
     grade: Grade = reading.advice.grade
     frames = [f.planes.encoded() for f in reading.frames]
     truths = [clip.truth[min(round(f.time_s * FPS), FRAMES - 1)] for f in reading.frames]
-    lut = bake(grade, size=65)
+    lut = bake_grade(grade)
     after = [apply_lut(lut, f) for f in frames] if grade.at_work else frames
     filmed = [_at_160(f, truths[0].shape[0]) for f in frames]
     return Result(
@@ -86,12 +86,12 @@ def assess(clip: BenchClip) -> Result:
         corrected=_distance(after, truths),
         moved=_distance(after, filmed),
         profile=reading.advice.profile.name,
-        steps=" ".join(f"{s.key}:{_numbers(s)}" for s in grade.steps() if s.at_work),
+        steps=" ".join(f"{s.key}:{_numbers(s)}" for _, s in grade.steps() if s.at_work),
     )
 
 
 def _numbers(step: object) -> str:
-    return ",".join(f"{getattr(step, n):g}" for n in type(step).limits) or getattr(step, "profile", "")
+    return ",".join(f"{getattr(step, n):g}" for n in type(step).params) or getattr(step, "profile", "")
 
 
 def all_results(cache: Path) -> list[Result]:

@@ -14,7 +14,7 @@ from multiprocessing import get_context
 from pathlib import Path
 
 from bench.footage import KINDS, MISTAGGED, BenchClip, clips
-from morphe.core.advise.evidence import Evidence, evidence_of
+from morphe.core.advise.evidence import Evidence, evidence_of_pictures
 from morphe.core.advise.filmed_as import Hints
 from morphe.core.advise.profile_guess import ASK_BELOW, ProfileVerdict, guess_profile
 from morphe.core.footage.judging import judging_frames
@@ -46,7 +46,7 @@ class Answer:
 
 def _evidence(clip: BenchClip) -> Evidence:
     info = probe(clip.path)
-    return evidence_of(info, judging_frames(info))
+    return evidence_of_pictures(info, [f.encoded for f in judging_frames(info)])
 
 
 def _answers(made: list[BenchClip]) -> list[Answer]:

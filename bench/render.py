@@ -1,14 +1,13 @@
-"""Speed of a render against FFmpeg's own lut3d filter, with the same decoder, encoder and threads."""
+"""Speed of a render as a whole process, against a transcode of its result and FFmpeg's own lut3d filter."""
 
 from __future__ import annotations
 
+import subprocess
+import sys
 import time
-from collections.abc import Callable, Iterator
-from functools import partial
+from collections.abc import Iterator
 from pathlib import Path
-from typing import Any
 
-import av
 import cv2
 import numpy as np
 
@@ -18,11 +17,20 @@ from morphe.core.footage.probe import probe
 from morphe.core.footage.reader import frames_at
 from morphe.core.grade.convert import Convert
 from morphe.core.grade.grade import Grade
-from morphe.core.grade.steps import Balance, BlackPoint, Contrast, Exposure, HoldLights, Saturation
-from morphe.core.handover.presets import PRESETS
-from morphe.core.handover.render import render
+from morphe.core.grade.layer import Layer, Scope
+from morphe.core.grade.recipe import to_text
+from morphe.core.grade.region import Ellipse, Line, Place, Region
+from morphe.core.grade.steps import (
+    Balance,
+    BlackPoint,
+    Contrast,
+    Exposure,
+    HoldLights,
+    Saturation,
+    Sharpen,
+)
 from morphe.core.interchange.cube import cube_text
-from morphe.core.pipeline.cube import bake
+from morphe.core.pipeline.cube import apply_lut, bake_grade
 from morphe.core.standins.cameras import Exposure as Filmed
 from morphe.core.standins.cameras import record
 from morphe.core.standins.demo import DEMO_CLIPS
@@ -36,8 +44,15 @@ FULL_CORRECTION = Grade.of(
     Contrast(amount=8),
     Saturation(amount=8),
 )
-SIZES = {"1080p": (1920, 1080, 100), "4K": (3840, 2160, 40)}
-ROUNDS = 5  # taken in turns; the median of their ratios counts, for machines are noisy
+FACE = Region(shape=Ellipse(wide=0.2, tall=0.25), feather=0.15).put(Place(x=0.4, y=0.45))
+SKY = Region(shape=Line(), feather=0.3).put(Place(y=0.35, turn=8))
+WITH_REGIONS = (
+    FULL_CORRECTION.with_layer(Layer(id="face", steps=(Exposure(stops=0.3),), region=FACE))
+    .with_layer(Layer(id="sky", steps=(Exposure(stops=-0.4), Saturation(amount=6)), region=SKY))
+    .with_layer(Layer(id="finish", scope=Scope.FINISH, steps=(Sharpen(amount=3),)))
+)
+SIZES = {"1080p": (1920, 1080, 300), "4K": (3840, 2160, 100)}
+ROUNDS = 3  # taken in turns; the median of their ratios counts, for machines are noisy
 
 
 def footage(cache: Path, name: str) -> Path:
@@ -51,65 +66,59 @@ def footage(cache: Path, name: str) -> Path:
 
     def pictures() -> Iterator[np.ndarray]:
         kept = [planes for _, planes in frames_at(info, there)]
-        for planes in (kept + kept[::-1])[:count]:
+        for planes in (2 * (kept + kept[::-1]))[:count]:
             yield cv2.resize(planes.encoded(), (width, height), interpolation=cv2.INTER_CUBIC)
 
     record(pictures(), path, Filmed(bits_per_pixel=0.25))
     return path
 
 
-def _graph(frame: Any, cube: Path) -> Any:
-    graph = av.filter.Graph()
-    source = graph.add_buffer(
-        width=frame.width, height=frame.height, format=frame.format.name, time_base=frame.time_base
-    )
-    lut = graph.add("lut3d", f"file={cube}:interp=tetrahedral")
-    back = graph.add("format", "pix_fmts=yuv420p")
-    sink = graph.add("buffersink")
-    for one, other in ((source, lut), (lut, back), (back, sink)):
-        one.link_to(other)
-    graph.configure()
-    return graph
+def _corrected(cache: Path, info: SignalInfo, name: str) -> Path:
+    """The same clip as its correction looks, at the same bitrate: what the limit decodes and encodes."""
+    path = cache / f"corrected-{name}.mp4"
+    if not path.exists():
+        table = bake_grade(FULL_CORRECTION)
+        there = [i / float(info.fps) for i in range(info.frames)]
+        pictures = (np.clip(apply_lut(table, p.encoded()), 0, 1) for _, p in frames_at(info, there))
+        record(pictures, path, Filmed(bits_per_pixel=0.25))
+    return path
 
 
-def with_filter(info: SignalInfo, cube: Path, out: Path) -> None:
-    """Decode, filter and encode in one loop, decoder and encoder with threads of their own."""
-    with av.open(str(info.path)) as source, av.open(str(out), "w") as target:
-        video = source.streams.video[0]
-        video.thread_type = "AUTO"
-        stream: Any = target.add_stream("libx264", rate=info.fps)
-        stream.width, stream.height, stream.pix_fmt = info.width, info.height, "yuv420p"
-        stream.options, stream.codec_context.thread_type = dict(PRESETS.get("web").options), "FRAME"
-        graph = None
-        for frame in source.decode(video):
-            graph = graph or _graph(frame, cube)
-            graph.push(frame)
-            graded = graph.pull()
-            graded.pict_type = 0
-            target.mux(stream.encode(graded))
-        target.mux(stream.encode(None))
-
-
-def _seconds(work: Callable[[], object]) -> float:
+def _seconds(command: list[str]) -> float:
     started = time.perf_counter()
-    work()
+    subprocess.run(command, check=True, stdout=subprocess.DEVNULL)
     return time.perf_counter() - started
 
 
 def run(cache: Path) -> None:
-    """Print frames a second of our render, of the filter and of a plain transcode, taken in turns."""
-    cube, out = cache / "correction-33.cube", cache / "render-out.mp4"
-    cube.write_text(cube_text(bake(FULL_CORRECTION, size=33, domain=(0.0, 1.0)), title="bench"))
-    print("Render of a full correction, x264 veryfast (frames a second, medians)")
+    """Print how long whole processes take, each beside the limit, taken in turns."""
+    out = str(cache / "render-out.mp4")
+    cube, plain, full = cache / "correction-33.cube", cache / "full.json", cache / "regions.json"
+    cube.write_text(cube_text(bake_grade(FULL_CORRECTION, size=33, domain=(0.0, 1.0)), title="bench"))
+    plain.write_text(to_text(FULL_CORRECTION))
+    full.write_text(to_text(WITH_REGIONS))
+    morphe = str(Path(sys.executable).with_name("morphe"))
+    python = [sys.executable, "-m", "bench.transcode"]
+    print("Whole processes, x264 veryfast (times as long as a transcode of the corrected picture; medians)")
     for name in SIZES:
         info = probe(footage(cache, name))
-        ways: dict[str, Callable[[], object]] = {
-            "morphe": partial(render, info, FULL_CORRECTION, out),
-            "lut3d": partial(with_filter, info, cube, out),
-            "no correction": partial(render, info, Grade(), out),
+        clip, limit = str(info.path), str(_corrected(cache, info, name))
+        ways = {
+            "limit": [*python, limit, out],
+            "full correction": [morphe, "render", clip, "--recipe", str(plain), "--out", out],
+            "two regions and sharpening": [morphe, "render", clip, "--recipe", str(full), "--out", out],
+            "lut3d": [*python, clip, out, str(cube)],
         }
-        rounds = [{label: info.frames / _seconds(way) for label, way in ways.items()} for _ in range(ROUNDS)]
-        out.unlink()
-        said = ", ".join(f"{label} {np.median([r[label] for r in rounds]):.1f}" for label in ways)
-        ratio = np.median([r["morphe"] / r["lut3d"] for r in rounds])
-        print(f"  {name}: {said}; ratio to lut3d {ratio:.2f}", flush=True)
+        rounds = [{label: _seconds(way) for label, way in ways.items()} for _ in range(ROUNDS)]
+        Path(out).unlink()
+        said = ", ".join(
+            f"{label} {np.median([r[label] / r['limit'] for r in rounds]):.2f}"
+            for label in ways
+            if label != "limit"
+        )
+        rate = info.frames / np.median([r["limit"] for r in rounds])
+        over = np.median([r["lut3d"] / r["two regions and sharpening"] for r in rounds])
+        print(
+            f"  {name}: {said}; limit {rate:.0f} frames a second; regions at {over:.2f} of lut3d's rate",
+            flush=True,
+        )

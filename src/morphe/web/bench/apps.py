@@ -3,3 +3,11 @@ from django.apps import AppConfig
 
 class BenchConfig(AppConfig):
     name = "morphe.web.bench"
+
+    def ready(self) -> None:
+        from morphe.web.bench.services.follow import work
+        from morphe.web.jobs.kinds import KINDS, Kind
+
+        if "track" not in KINDS:
+            sentence = "The region could not be followed; move it by hand."
+            KINDS.register("track")(Kind(key="track", work=work, priority=2, sentence=sentence))

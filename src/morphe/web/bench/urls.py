@@ -2,15 +2,20 @@ from django.urls import path, re_path
 
 from morphe.web.bench import views
 
-ACTS = "accept|accept-all|switch|reset|undo|redo|keep|profile|render-as|by-hand|even-out"
+ACTS = (
+    "accept|accept-all|switch|reset|undo|redo|keep|profile|render-as|by-hand|even-out|follow|"
+    "region-(?:add|remove|switch|inverse|still|name|put|take)"
+)
 
 urlpatterns = [
     path("", views.choose, name="bench"),
     path("<int:clip_id>/", views.show, name="bench-clip"),
     re_path(rf"^(?P<clip_id>\d+)/change/(?P<act>{ACTS})/$", views.change, name="bench-change"),
+    path("<int:clip_id>/ladder/", views.ladder, name="bench-ladder"),
+    path("<int:clip_id>/followed/", views.followed, name="bench-followed"),
     path("<int:clip_id>/over-time/", views.light_over_time, name="bench-over-time"),
     path("<int:clip_id>/still/", views.still, name="bench-still"),
-    path("<int:clip_id>/tables/", views.tables, name="bench-tables"),
+    path("<int:clip_id>/passes/", views.passes, name="bench-passes"),
     path("<int:clip_id>/proxy.mp4", views.proxy, name="bench-proxy"),
     path("<int:clip_id>/frames/", views.frames, name="bench-frames"),
     path("<int:clip_id>/before/<int:number>.jpg", views.before, name="bench-before"),

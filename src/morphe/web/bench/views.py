@@ -22,10 +22,12 @@ from morphe.core.grade.steps import STEPS
 from morphe.core.handover.presets import PRESETS
 from morphe.core.interchange.cube import cube_of, cube_text
 from morphe.web.bench.services.convert import choices_of, draw_by_hand, even_out, render_as, take_profile
+from morphe.web.bench.services.follow import begin_following, follow_state
 from morphe.web.bench.services.instruments import INSTRUMENTS, safe_outline
 from morphe.web.bench.services.ladder import ladder_of
 from morphe.web.bench.services.over_time import over_time
-from morphe.web.bench.services.playing import part_of, tables_for
+from morphe.web.bench.services.playing import part_of, passes_for
+from morphe.web.bench.services.regions import act_on_region, shown_regions
 from morphe.web.bench.services.still import (
     before_jpeg,
     frame_of,
@@ -81,6 +83,7 @@ def show(request: HttpRequest, clip_id: int) -> HttpResponse:
     context = {
         "clip": clip,
         "ladder": ladder_of(clip, open_key=request.GET.get("open", "")),
+        "regions": shown_regions(clip, versions.grade_of(clip)),
         "frames": list(clip.frames.all()),
         "instruments": {k: i.as_json() for k, i in INSTRUMENTS.items()},
         "outline": safe_outline(),
@@ -104,12 +107,23 @@ def light_over_time(request: HttpRequest, clip_id: int) -> HttpResponse:
     return render(request, "bench/_over_time.html", {"clip": clip, **_choices(clip)})
 
 
-def _ladder(request: HttpRequest, clip: Clip, *, said: str = "") -> HttpResponse:
+def _seconds(request: HttpRequest) -> float:
+    try:
+        return max(float(request.POST.get("time", "0")), 0.0)
+    except ValueError:
+        return 0.0
+
+
+def _ladder(
+    request: HttpRequest, clip: Clip, *, said: str = "", open_region: str | None = None
+) -> HttpResponse:
     if not request.htmx:
         return redirect("bench-clip", clip.pk)
     context = {
         "clip": clip,
         "ladder": ladder_of(clip, open_key=request.POST.get("open", "")),
+        "open_region": request.POST.get("region", "") if open_region is None else open_region,
+        "regions": shown_regions(clip, versions.grade_of(clip)),
         "said": said,
         "is_swap": True,
         **_choices(clip),
@@ -129,14 +143,20 @@ def change(request: HttpRequest, clip_id: int, act: str) -> HttpResponse:
         "reset": lambda: versions.reset(clip, key),
         "undo": lambda: versions.undo(clip),
         "redo": lambda: versions.redo(clip),
-        "keep": lambda: _keep_posted(request, clip, key),
+        "keep": lambda: _keep_posted(request, clip, request.POST.get("kept", key)),
         "profile": lambda: take_profile(clip, request.POST.get("profile", "auto")),
         "render-as": lambda: render_as(clip, request.POST.dict()),
         "by-hand": lambda: draw_by_hand(clip, request.POST.getlist("code"), request.POST.getlist("level")),
         "even-out": lambda: even_out(clip, request.POST.get("amount", "")),
+        "follow": lambda: begin_following(clip, request.POST.get("layer", ""), _seconds(request)),
     }
     said = ""
     try:
+        if act != "keep" and request.POST.get("grade"):
+            _keep_posted(request, clip, request.POST.get("kept", key))  # what was set by hand just before
+        if act.startswith("region-"):
+            opened = act_on_region(clip, act.removeprefix("region-"), request.POST.dict())
+            return _ladder(request, clip, open_region=opened)
         acts[act]()
     except MorpheError as error:
         said = str(error)
@@ -151,12 +171,41 @@ def _keep_posted(request: HttpRequest, clip: Clip, key: str) -> None:
     versions.keep(clip, grade, change)
 
 
+@require_safe
+def followed(request: HttpRequest, clip_id: int) -> HttpResponse:
+    """The ladder once a region has been followed; until then, how far that is."""
+    clip = _clip(clip_id)
+    states = follow_state(clip)
+    if any(state.is_live for state in states.values()):
+        return render(request, "bench/_following.html", {"clip": clip, "states": states})
+    answer = HttpResponse(status=204)
+    answer["HX-Trigger"] = json.dumps({"ladder-is-old": {}})
+    return answer
+
+
+@require_safe
+def ladder(request: HttpRequest, clip_id: int) -> HttpResponse:
+    """The ladder as it stands."""
+    clip = _clip(clip_id)
+    context = {
+        "clip": clip,
+        "ladder": ladder_of(clip, open_key=request.GET.get("open", "")),
+        "open_region": request.GET.get("region", ""),
+        "regions": shown_regions(clip, versions.grade_of(clip)),
+        "is_swap": True,
+        **_choices(clip),
+    }
+    return render(request, "bench/_ladder.html", context)
+
+
 @require_POST
 def still(request: HttpRequest, clip_id: int) -> JsonResponse:
     try:
         data = _body(request)
         grade = recipe.from_json(data.get("grade"))
-        return JsonResponse(still_json(_clip(clip_id), int(data.get("frame", 0)), grade))
+        return JsonResponse(
+            still_json(_clip(clip_id), int(data.get("frame", 0)), grade, with_before=bool(data.get("before")))
+        )
     except (MorpheError, TypeError, ValueError) as error:
         return _refusal(error)
 
@@ -172,17 +221,17 @@ def frames(request: HttpRequest, clip_id: int) -> JsonResponse:
 
 
 @require_POST
-def tables(request: HttpRequest, clip_id: int) -> HttpResponse:
-    """Tables by which the browser grades the playing proxy."""
+def passes(request: HttpRequest, clip_id: int) -> HttpResponse:
+    """Passes by which the browser grades the playing proxy: a line of JSON, then the numbers it speaks of."""
     clip = _clip(clip_id)
     try:
         grade = recipe.from_json(_body(request).get("grade"))
-        found = tables_for(grade, float(clip.info["duration_s"]), chroma_gain=clip.proxy_chroma)
+        found = passes_for(grade, float(clip.info["duration_s"]), chroma_gain=clip.proxy_chroma)
     except MorpheError as error:
         return _refusal(error)
-    answer = HttpResponse(found.data, content_type="application/octet-stream")
-    answer["X-Tables"] = json.dumps({"size": found.size, "domain": found.domain, "times": found.times_s})
-    return answer
+    head = json.dumps({"passes": found.passes}).encode()
+    head += b" " * (-(len(head) + 1) % 2) + b"\n"  # the numbers begin at an even byte
+    return HttpResponse(head + found.data, content_type="application/octet-stream")
 
 
 @require_safe

@@ -9,7 +9,7 @@ import numpy as np
 from morphe.core.advise.light_estimate import LightEstimate, estimate_light
 from morphe.core.advise.rung import Case, Instrument, Rule, Rung, State, content, proposal
 from morphe.core.advise.seen import Seen
-from morphe.core.advise.wording import cast_words, number, sentence, tint_words, want
+from morphe.core.advise.wording import cast_words, number, tint_words, want
 from morphe.core.grade.steps import Balance
 from morphe.core.measure.zone import Reading, Zone
 from morphe.core.signal.profiles import Kind
@@ -34,7 +34,7 @@ def _judge(case: Case) -> Rung:
     mired, green = NEUTRAL if case.verdict.kind is Kind.STANDARD else NEUTRAL_CONVERTED
     leans = abs(light.warmth) >= mired or abs(1000 * light.tint) >= green
     gauge = _read(case.seen)
-    measured = _measured(light, gauge)
+    measured = _measured(gauge)
     reading = replace(gauge, value=light.warmth, zone=Zone(low=-mired, high=mired, unit="mired"))
     is_far = not gauge.is_inside
     if case.verdict.kind in (Kind.HLG, Kind.PQ):
@@ -56,13 +56,10 @@ def _judge(case: Case) -> Rung:
     return _left(reading, measured, reason, is_far)
 
 
-def _measured(light: LightEstimate, gauge: Reading) -> str:
+def _measured(gauge: Reading) -> str:
     if gauge.value is None:
         return "Hardly anything here is near neutral."
-    lies = f"near-neutral tones lie {number(gauge.value, 1)} % from the centre: {want(ZONE)}"
-    if light.confidence < LIKELY:
-        return sentence(lies)
-    return sentence(f"the light seems {cast_words(light.warmth, 1000 * light.tint)}; {lies}")
+    return f"Near-neutral tones lie {number(gauge.value, 1)} % from the centre: {want(ZONE)}."
 
 
 def _left(reading: Reading, measured: str, reason: str, is_far: bool) -> Rung:

@@ -1,48 +1,26 @@
-"""What the browser needs to play a clip graded: the proxy in ranges, and tables for its moments."""
+"""What the browser needs to play a clip graded: the proxy in ranges, and passes for its moments."""
 
 from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from functools import partial
 from pathlib import Path
-
-import numpy as np
 
 from morphe.core.errors import MediaError
 from morphe.core.footage.proxy import without_chroma_gain
 from morphe.core.grade.grade import Grade
-from morphe.core.pipeline.cube import PREVIEW_SIZE, SIGNAL_DOMAIN, bake
-from morphe.core.pipeline.passes import ColourPass, compile_grade
-from morphe.core.signal.arrays import Encoded
+from morphe.core.pipeline.playing import Playing, playing
 
-__all__ = ["Part", "Tables", "part_of", "tables_for"]
+__all__ = ["Part", "part_of", "passes_for"]
 
-MOST_TABLES = 16  # of a grade that moves; between them the browser blends
 CHUNK = 1 << 18
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Tables:
-    """Tables as half floats (count, n, n, n, 3), red slowest, with the moments they are for."""
-
-    data: bytes
-    times_s: tuple[float, ...]
-    size: int = PREVIEW_SIZE
-    domain: tuple[float, float] = SIGNAL_DOMAIN
-
-
-def tables_for(grade: Grade, duration_s: float, *, chroma_gain: float = 1.0) -> Tables:
-    """Bake one table, or as many as a moving grade needs, over the colours of a proxy."""
-    times = [float(t) for t in np.linspace(0, duration_s, MOST_TABLES)] if grade.moves else [0.0]
-
-    def seen(encoded: Encoded) -> Encoded:
-        return without_chroma_gain(encoded, chroma_gain)
-
-    before = seen if chroma_gain != 1.0 else None
-    colour = [one for one in compile_grade(grade).passes if isinstance(one, ColourPass)]
-    first = colour[0] if colour else ColourPass()
-    baked = [np.clip(bake(first.at(t), before=before).table, -1, 4).astype(np.float16) for t in times]
-    return Tables(data=b"".join(t.tobytes() for t in baked), times_s=tuple(times))
+def passes_for(grade: Grade, duration_s: float, *, chroma_gain: float = 1.0) -> Playing:
+    """All passes of a grade over the colours of a proxy."""
+    spread = partial(without_chroma_gain, gain=chroma_gain) if chroma_gain != 1.0 else None
+    return playing(grade, duration_s, before=spread)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import base64
 import time
-from dataclasses import asdict
+from dataclasses import asdict, astuple
 from functools import lru_cache
 from typing import Any
 
@@ -12,7 +12,15 @@ import numpy as np
 
 from morphe.core.errors import ColourError
 from morphe.core.grade.grade import Grade
-from morphe.core.handover.preview import frame_state, jpeg, light_up, pixel_reading, shown
+from morphe.core.handover.preview import (
+    ScopePictures,
+    frame_state,
+    jpeg,
+    light_up,
+    pixel_reading,
+    scope_pictures,
+    shown,
+)
 from morphe.core.pipeline.screen import graded_still
 from morphe.core.signal.arrays import Encoded
 from morphe.web.clips.models import Clip, JudgingFrame
@@ -44,13 +52,25 @@ def _packed(array: Any) -> dict[str, Any]:
     return {"shape": list(array.shape), "data": base64.b64encode(array.tobytes()).decode()}
 
 
-def still_json(clip: Clip, number: int, grade: Grade) -> dict[str, Any]:
-    """Grade a judging frame and give picture, scopes and marks for the page."""
+def _scopes_json(scopes: ScopePictures) -> dict[str, Any]:
+    return {n: _packed(getattr(scopes, n)) for n in ("luma", "parade", "histogram", "vector")}
+
+
+def still_json(clip: Clip, number: int, grade: Grade, *, with_before: bool = False) -> dict[str, Any]:
+    """Grade a judging frame and give picture, scopes, marks and where regions lie; asked for, scopes as
+    filmed."""
     started = time.perf_counter()
-    seen = shown(_graded(clip, number, grade))
+    frame = frame_of(clip, number)
+    picture = load_picture(frame.picture.path)
+    seen = shown(_graded_picture(frame.picture.path, grade, frame.time_s))
+    before = _scopes_json(scope_pictures(picture)) if with_before else None
+    places = {x.id: astuple(x.region.place(frame.time_s)) for x in grade.layers if x.region is not None}
     return {
+        "before": before,
+        "regions": places,
+        "time_s": frame.time_s,
         "picture": "data:image/jpeg;base64," + base64.b64encode(seen.jpeg).decode(),
-        "scopes": {n: _packed(getattr(seen.scopes, n)) for n in ("luma", "parade", "histogram", "vector")},
+        "scopes": _scopes_json(seen.scopes),
         "marks": {key: asdict(mark) for key, mark in seen.marks.items()},
         "ms": round(1000 * (time.perf_counter() - started), 1),
     }

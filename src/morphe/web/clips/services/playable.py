@@ -58,4 +58,4 @@ def _make(run: Run, clip: Clip) -> None:
 
 def keep_failure(clip_id: int, sentence: str) -> None:
     """A clip without a proxy can be corrected and delivered all the same."""
-    Clip.objects.filter(pk=clip_id, drift={}).update(drift={"failed": True})
+    Clip.objects.filter(pk=clip_id, over_time="").update(drift={"failed": True})

@@ -1,6 +1,6 @@
 // The gauge row: four scopes, what falls outside in words, and lighting the pixels of an area.
 import { sendJson } from "../shell/send.js";
-import { drawHistogram, drawParade, drawPointer, drawVector, drawWaveform, fitCanvas, levelToY, planeToXY, theme, HIGH, LOW } from "./scopes.js";
+import { drawHistogram, drawParade, drawVector, drawWaveform, fitCanvas, levelToY, planeToXY, theme, HIGH, LOW } from "./scopes.js";
 
 const DRAW = {
   luma: (ctx, shown, box, colours) => drawWaveform(ctx, shown.scopes.luma, box, colours, { zone: [0, 100] }),
@@ -9,28 +9,42 @@ const DRAW = {
   histogram: (ctx, shown, box, colours) => drawHistogram(ctx, shown.scopes.histogram, box, colours),
 };
 
-export function drawGauges(row, shown, outline, point) {
+export function drawGauges(row, shown, outline) {
   const colours = theme();
   for (const canvas of row.querySelectorAll("[data-gauge]")) {
     const { ctx, width, height } = fitCanvas(canvas);
-    const box = { x: 0, y: 0, w: width, h: height };
     ctx.clearRect(0, 0, width, height);
-    DRAW[canvas.dataset.gauge](ctx, shown, box, colours, outline);
-    if (point) markPoint(ctx, canvas.dataset.gauge, point, box, colours);
+    DRAW[canvas.dataset.gauge](ctx, shown, { x: 0, y: 0, w: width, h: height }, colours, outline);
   }
   words(row, shown.marks);
+  row.dataset.drawn = Number(row.dataset.drawn || 0) + 1;
 }
 
-function markPoint(ctx, name, point, box, colours) {
-  const across = ((point.luma - LOW) / (HIGH - LOW)) * box.w;
-  if (name === "luma") drawPointer(ctx, point.x * box.w, levelToY(point.luma, box, [LOW, HIGH]), colours);
-  if (name === "vector") drawPointer(ctx, ...planeToXY(point.cb, point.cr, box, 0.55), colours);
-  if (name === "histogram") drawPointer(ctx, across, box.h / 2, colours);
-  if (name === "parade") {
-    ["r", "g", "b"].forEach((channel, at) => {
-      drawPointer(ctx, ((at + point.x) / 3) * box.w, levelToY(point[channel], box, [LOW, HIGH]), colours);
+// Where the pixel under the pointer lies on each scope: small marks above the canvases, which stay as they are.
+export function markPoint(row, point) {
+  for (const canvas of row.querySelectorAll("[data-gauge]")) {
+    const box = { x: 0, y: 0, w: canvas.clientWidth, h: canvas.clientHeight };
+    const places = point ? placesOn(canvas.dataset.gauge, point, box) : [];
+    const marks = [...canvas.parentElement.querySelectorAll(".gauge-point")];
+    while (marks.length < places.length) {
+      const mark = document.createElement("span");
+      mark.className = "gauge-point";
+      canvas.parentElement.append(mark);
+      marks.push(mark);
+    }
+    marks.forEach((mark, at) => {
+      mark.hidden = !places[at];
+      if (places[at]) mark.style.transform = `translate(${places[at][0] + canvas.offsetLeft}px, ${places[at][1] + canvas.offsetTop}px)`;
     });
   }
+}
+
+function placesOn(name, point, box) {
+  const y = (level) => levelToY(level, box, [LOW, HIGH]);
+  if (name === "luma") return [[point.x * box.w, y(point.luma)]];
+  if (name === "vector") return [planeToXY(point.cb, point.cr, box, 0.55)];
+  if (name === "histogram") return [[((point.luma - LOW) / (HIGH - LOW)) * box.w, box.h / 2]];
+  return ["r", "g", "b"].map((channel, at) => [((at + point.x) / 3) * box.w, y(point[channel])]);
 }
 
 function words(row, marks) {
@@ -42,31 +56,39 @@ function words(row, marks) {
   };
   const [dark, white] = [marks.black.at[0], marks.white.at[0]];
   const beyond = [dark < -0.5 ? "below black" : "", white > 100.5 ? "above white" : ""].filter(Boolean).join(" and ");
-  say("luma", `${dark.toFixed(0)} to ${white.toFixed(0)} %${beyond ? `, ${beyond}` : ""}`, Boolean(beyond));
-  say("parade", `red, green, blue; brightest ${marks.exposure.at[0].toFixed(0)} %`, marks.exposure.at[0] > 100.5);
+  const whole = (level) => level.toFixed(0).replace("-0", "0").replace("-", "−");
+  say("luma", `${whole(dark)} to ${whole(white)} %${beyond ? `, ${beyond}` : ""}`, Boolean(beyond));
+  say("parade", `red, green, blue; brightest ${whole(marks.exposure.at[0])} %`, marks.exposure.at[0] > 100.5);
   const cast = marks.balance;
   say("vector", cast.value === null ? "no neutrals here" : `neutrals ${cast.value.toFixed(1)} % off`, !cast.inside);
-  say("histogram", `middle ${marks.mid.at[0].toFixed(0)} %`, !marks.mid.inside);
+  say("histogram", `middle ${whole(marks.mid.at[0])} %`, !marks.mid.inside);
 }
 
-// Touch an area of a scope: the picture darkens but for the pixels that lie there.
+// Touch an area of a scope: the picture darkens but for the pixels that lie there, as long as it is held.
 export function lightUp(row, picture, url, order) {
   const reach = 0.035;
+  let held = 0;
   let shownUrl = null;
-  const clear = () => { picture.hidden = true; if (shownUrl) URL.revokeObjectURL(shownUrl); shownUrl = null; };
+  const clear = () => {
+    held += 1;
+    picture.hidden = true;
+    if (shownUrl) URL.revokeObjectURL(shownUrl);
+    shownUrl = null;
+  };
   row.addEventListener("pointerdown", async (event) => {
     const canvas = event.target.closest("[data-gauge]");
     if (!canvas) return;
+    clear();
+    const mine = held;
     const box = canvas.getBoundingClientRect();
     const x = (event.clientX - box.left) / box.width;
     const y = (event.clientY - box.top) / box.height;
     const region = [x - reach, y - reach, x + reach, y + reach];
     const answer = await sendJson(url, { ...order(), scope: canvas.dataset.gauge, region });
-    if (!answer.ok) return;
-    clear();
+    if (!answer.ok || mine !== held) return; // released before the answer came
     shownUrl = URL.createObjectURL(await answer.blob());
     picture.src = shownUrl;
-    picture.hidden = false;
+    picture.hidden = mine !== held;
   });
   addEventListener("pointerup", clear);
   addEventListener("pointercancel", clear);

@@ -1,18 +1,38 @@
-// The grade as the page holds it: plain JSON, changed one number at a time.
+// Changes to a grade as the page holds it: plain JSON, never altered in place.
 export const readGrade = () => JSON.parse(document.getElementById("grade").textContent);
 
-// A copy with other numbers of a step; `order` is the order of the work, `scopes` that of the layers.
-export function withNumbers(grade, layerId, key, numbers, order, scopes) {
+export const layerOf = (grade, id) => grade.layers.find((layer) => layer.id === id);
+
+// A copy with other numbers of a step; `orders` holds the order of the work and that of the layers.
+export function withNumbers(grade, layerId, key, numbers, orders) {
   const copy = structuredClone(grade);
-  let layer = copy.layers.find((one) => one.id === layerId);
+  let layer = layerOf(copy, layerId);
   if (!layer) {
     layer = { id: layerId, scope: layerId, name: "", on: true, strength: 1, steps: [] };
     copy.layers.push(layer);
-    copy.layers.sort((a, b) => scopes.indexOf(a.scope) - scopes.indexOf(b.scope));
+    copy.layers.sort((a, b) => orders.scopes.indexOf(a.scope) - orders.scopes.indexOf(b.scope));
   }
   const step = layer.steps.find((one) => one.step === key);
   if (step) { Object.assign(step, numbers, { on: true }); return copy; }
   layer.steps.push({ step: key, on: true, ...numbers });
-  layer.steps.sort((a, b) => order.indexOf(a.step) - order.indexOf(b.step));
+  layer.steps.sort((a, b) => orders.steps.indexOf(a.step) - orders.steps.indexOf(b.step));
   return copy;
+}
+
+// A copy in which a layer is changed by `change(layer)`; a layer that is gone stays gone.
+export function withLayer(grade, layerId, change) {
+  const copy = structuredClone(grade);
+  const layer = layerOf(copy, layerId);
+  if (layer) change(layer);
+  return copy;
+}
+
+const NEAR_S = 0.02;
+
+// Put a region to a place [x, y, size, turn]: throughout if it holds still, else at this moment.
+export function put(region, place, time, asMoment = region.moments.length > 1) {
+  const row = [time, ...place];
+  if (!asMoment) { region.moments = [[region.moments[0][0], ...place]]; return; }
+  const others = region.moments.filter((moment) => Math.abs(moment[0] - time) > NEAR_S);
+  region.moments = [...others, row].sort((a, b) => a[0] - b[0]);
 }

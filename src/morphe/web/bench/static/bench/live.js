@@ -1,33 +1,37 @@
-// The live picture: at most one request in flight, and of those that waited only the latest is sent.
+// The live picture: at most one request in flight, of those that waited only the latest is sent, none twice.
 import { sendJson } from "../shell/send.js";
 import { unpack } from "./scopes.js";
+import { same } from "./store.js";
 
-export function liveStill(url, show, fail) {
-  let flying = false;
+const opened = (scopes) => Object.fromEntries(Object.entries(scopes).map(([name, packed]) => [name, unpack(packed)]));
+
+export function liveStill(url, before, show, fail) {
+  let flying = null;
   let next = null;
+  let last = null;
 
   async function send(order) {
-    flying = true;
+    flying = order;
     try {
-      const answer = await sendJson(url, { grade: order.grade, frame: order.frame });
+      const answer = await sendJson(url, { ...order, before: !before.has(order.frame) });
       const data = await answer.json();
-      if (!answer.ok) fail(data.problem);
-      else show(opened(data), order);
+      if (answer.ok) {
+        last = order;
+        if (data.before) before.set(order.frame, { scopes: opened(data.before) });
+        show({ ...data, scopes: opened(data.scopes) }, order);
+      } else {
+        fail(data.problem);
+      }
     } catch {
       fail("Morphe does not answer; what you set is kept here until it does.");
     }
-    flying = false;
-    if (next) { const waiting = next; next = null; send(waiting); }
+    flying = null;
+    if (next) { const waiting = next; next = null; if (!same(waiting, last)) send(waiting); }
   }
 
   return (grade, frame) => {
     const order = { grade, frame };
+    if (same(order, next ?? flying ?? last)) return;
     if (flying) next = order; else send(order);
   };
-}
-
-export function opened(data) {
-  const scopes = {};
-  for (const [name, packed] of Object.entries(data.scopes)) scopes[name] = unpack(packed);
-  return { ...data, scopes };
 }

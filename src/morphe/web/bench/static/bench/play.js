@@ -1,71 +1,86 @@
-// Graded motion: the proxy plays unseen, and every frame is drawn through the grade's table.
+// Graded motion: the proxy plays unseen, and every frame is drawn through the grade's passes.
 import { sendHeaders } from "../shell/send.js";
-import { byScript, onGraphics } from "./tetrahedra.js";
+import { onGraphics } from "./painter.js";
+import { placeAt, readPasses } from "./passes.js";
+import { byScript } from "./plain.js";
 
-export function player(root, frame, order, said) {
-  const canvas = frame.querySelector("[data-motion]");
+export function player(root, frame, store, said) {
   const bar = root.querySelector("[data-play-bar]");
   const seek = bar.querySelector("input");
   const clock = bar.querySelector("output");
   const button = root.querySelector("[data-play]");
+  let canvas = frame.querySelector("[data-motion]");
   let video = null;
   let painter = null;
-  let tables = null;
+  let passes = null;
   let shown = "";
   let asking = false;
+  let drawing = 0; // the one loop of frames that counts
 
-  async function fetchTables() {
-    const grade = JSON.stringify(order().grade);
-    if (grade === shown || asking) return;
+  async function fetchPasses() {
+    const grade = JSON.stringify(store.grade);
+    if (grade === shown || asking || !video) return;
     asking = true;
-    const answer = await fetch(root.dataset.tables, { method: "POST", headers: sendHeaders(), body: JSON.stringify({ grade: JSON.parse(grade) }) });
-    asking = false;
-    if (!answer.ok) { said((await answer.json()).problem, true); return; }
-    const about = JSON.parse(answer.headers.get("X-Tables"));
-    const halves = new Uint16Array(await answer.arrayBuffer());
-    const each = 3 * about.size ** 3;
-    tables = { ...about, tables: about.times.map((_, index) => halves.subarray(index * each, (index + 1) * each)) };
-    painter.take(tables);
-    shown = grade;
+    try {
+      const answer = await fetch(root.dataset.passes, { method: "POST", headers: sendHeaders(), body: `{"grade":${grade}}` });
+      if (!answer.ok) { said((await answer.json()).problem, true); return; }
+      take(readPasses(await answer.arrayBuffer()));
+      shown = grade;
+    } catch {
+      said("Morphe does not answer; the clip plays as it was graded last.", true);
+      return;
+    } finally {
+      asking = false;
+    }
     paint();
-    if (JSON.stringify(order().grade) !== shown) fetchTables();
+    if (JSON.stringify(store.grade) !== shown) fetchPasses();
   }
 
-  function place(time) {
-    const { times } = tables;
-    let index = 0;
-    while (index + 1 < times.length && times[index + 1] <= time) index += 1;
-    const span = (times[index + 1] ?? times[index]) - times[index];
-    return [index, span > 0 ? Math.min((time - times[index]) / span, 1) : 0];
+  function take(found) {
+    passes = found;
+    if (!painter) return;
+    try { painter.take(found); } catch { fallBack(); }
+  }
+
+  // A canvas keeps its first kind of context: the script gets a fresh one.
+  function fallBack() {
+    const fresh = canvas.cloneNode();
+    canvas.replaceWith(fresh);
+    canvas = fresh;
+    painter = byScript(canvas);
+    if (passes) painter.take(passes);
+    if (passes?.some((pass) => pass.kind === "frame")) said("Effects of the whole frame are left out while playing here.");
+    paint();
   }
 
   function paint() {
-    if (!tables || !video || video.readyState < 2) return;
-    const [index, share] = place(video.currentTime);
-    painter.draw(video, video.videoWidth, video.videoHeight, index, share);
+    if (!passes || !video || !painter || video.readyState < 2) return;
+    painter.draw(video, video.videoWidth, video.videoHeight, video.currentTime);
     canvas.hidden = false;
     canvas.dataset.time = video.currentTime.toFixed(3);
     canvas.dataset.way = painter.way;
     seek.value = video.currentTime / Math.max(video.duration, 0.001);
     clock.textContent = `${video.currentTime.toFixed(1)} s`;
-    const now = root.querySelector("[data-time-now]");
-    if (now) for (const end of ["x1", "x2"]) now.setAttribute(end, 100 * Number(seek.value));
+    store.tell("time", video.currentTime);
   }
 
-  function everyFrame() {
+  function everyFrame(loop) {
+    if (loop !== drawing || !video) return;
     paint();
-    if (video.requestVideoFrameCallback) video.requestVideoFrameCallback(everyFrame);
-    else if (!video.paused) requestAnimationFrame(everyFrame);
+    if (video.requestVideoFrameCallback) video.requestVideoFrameCallback(() => everyFrame(loop));
+    else if (!video.paused) requestAnimationFrame(() => everyFrame(loop));
   }
+  const startFrames = () => { drawing += 1; everyFrame(drawing); };
 
   function begin() {
     video = document.createElement("video");
     Object.assign(video, { src: root.dataset.proxy, muted: true, loop: true, playsInline: true, preload: "auto" });
-    const graphics = root.dataset.plain ? null : onGraphics(canvas);
-    painter = graphics ?? byScript(canvas);
+    painter = (root.dataset.plain ? null : onGraphics(canvas, fallBack)) ?? byScript(canvas);
     video.addEventListener("error", () => said("The clip is being prepared for playing; try again in a moment.", true));
     video.addEventListener("seeked", paint);
-    video.addEventListener("loadeddata", () => { fetchTables(); everyFrame(); });
+    video.addEventListener("loadeddata", () => { fetchPasses(); startFrames(); });
+    video.addEventListener("play", () => { say(true); startFrames(); });
+    video.addEventListener("pause", () => say(false));
   }
 
   const say = (playing) => {
@@ -76,19 +91,20 @@ export function player(root, frame, order, said) {
   function toggle() {
     if (!video) begin();
     if (video.paused) video.play().catch(() => say(false)); else video.pause();
-    video.onplay = () => { say(true); everyFrame(); };
-    video.onpause = () => say(false);
     say(video.paused);
   }
 
   function leave() {
     if (!video) return;
-    video.pause();
-    video.removeAttribute("src");
-    video.load();
+    const gone = video;
     video = null;
+    drawing += 1;
+    gone.pause();
+    gone.removeAttribute("src");
+    gone.load();
+    painter?.free();
     shown = "";
-    tables = null;
+    passes = null;
     canvas.hidden = true;
     bar.hidden = true;
     button.setAttribute("aria-pressed", "false");
@@ -97,5 +113,23 @@ export function player(root, frame, order, said) {
   button.addEventListener("click", toggle);
   bar.querySelector("button").addEventListener("click", leave);
   seek.addEventListener("input", () => { if (video) { video.pause(); video.currentTime = Number(seek.value) * video.duration; } });
-  return { toggle, leave, changed: () => { if (video) fetchTables(); } };
+  store.on("grade", () => { if (video) fetchPasses(); });
+  // Go to a moment, and stay there.
+  function jump(seconds) {
+    if (!video) begin();
+    video.pause();
+    video.currentTime = seconds;
+    say(false);
+  }
+
+  // Where regions lie in the frame that is shown: {layer: [x, y, size, turn in degrees]}.
+  function places() {
+    const masked = (passes ?? []).filter((pass) => pass.kind === "masked");
+    return Object.fromEntries(masked.map((pass) => {
+      const [x, y, size, turn] = placeAt(pass.region, video.currentTime);
+      return [pass.layer, [x, y, size, (turn * 180) / Math.PI]];
+    }));
+  }
+
+  return { toggle, leave, seek: jump, places, get time() { return video ? video.currentTime : null; } };
 }

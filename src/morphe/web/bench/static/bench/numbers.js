@@ -1,0 +1,105 @@
+// The numbers of the ladder: sliders and boxes, loupes that are dragged, and keeping what was set.
+import { layerOf, withLayer, withNumbers } from "./grade.js";
+import { dragged } from "./loupe.js";
+
+export function numbers(root, store, tools, orders, keepUrl) {
+  const rows = (key) => [...root.querySelectorAll(`[data-rung="${key}"] [data-control]`)];
+  const ofRung = (key) => Object.fromEntries(rows(key).map((row) => [row.dataset.control, Number(row.querySelector("input[type=number]").value)]));
+
+  function fill(row, value) {
+    const box = row.querySelector("input[type=number]");
+    const within = Math.min(Math.max(value, Number(box.min)), Number(box.max));
+    box.value = Number(within.toFixed(2));
+    row.querySelector("input[type=range]").value = within;
+    return Number(box.value);
+  }
+
+  function setRung(key, changed) {
+    for (const row of rows(key)) if (row.dataset.control in changed) fill(row, changed[row.dataset.control]);
+    const all = ofRung(key);
+    store.edit((grade) => withNumbers(grade, tools[key].layer, key, all, orders));
+  }
+
+  function setInside(row, value) {
+    const { layer, step, control, ofRegion } = row.dataset;
+    const number = fill(row, value);
+    if (step) store.edit((grade) => withNumbers(grade, layer, step, { [control]: number }, orders));
+    else if (ofRegion === "strength") store.edit((grade) => withLayer(grade, layer, (one) => { one.strength = number / 100; }));
+    else store.edit((grade) => withLayer(grade, layer, (one) => { one.region.feather = number / 100; }));
+  }
+
+  // --- keeping ----------------------------------------------------------------------------------
+
+  let waiting = null;
+  const wanted = {};
+  function keepSoon(delay = 0, key = store.open, change = "") {
+    Object.assign(wanted, { key, change });
+    clearTimeout(waiting);
+    waiting = setTimeout(keep, delay);
+  }
+  function keep() {
+    clearTimeout(waiting);
+    waiting = null;
+    const layer = store.region && layerOf(store.grade, store.region);
+    const change = wanted.change || (wanted.key === "region" && layer ? `${layer.name || "Region"} set by hand` : "");
+    htmx.ajax("POST", keepUrl, { target: "#ladder", swap: "outerHTML", values: { grade: JSON.stringify(store.grade), open: store.open, kept: wanted.key, change } });
+  }
+
+  // --- hands ------------------------------------------------------------------------------------
+
+  const rowOf = (event) => event.target.closest("[data-control], [data-of-region]");
+  root.addEventListener("input", (event) => {
+    const row = rowOf(event);
+    if (!row || event.target.value === "") return;
+    const value = Number(event.target.value);
+    if (row.dataset.layer) setInside(row, value);
+    else setRung(row.closest("[data-rung]").dataset.rung, { [row.dataset.control]: value });
+  });
+  root.addEventListener("change", (event) => {
+    const row = rowOf(event);
+    if (row) keepSoon(0, row.dataset.layer ? "region" : row.closest("[data-rung]").dataset.rung);
+  });
+
+  let drag = null;
+  root.addEventListener("pointerdown", (event) => {
+    const canvas = event.target.closest("[data-loupe]");
+    const tool = canvas && tools[canvas.dataset.loupe];
+    if (!tool || !tool.drags) return;
+    canvas.setPointerCapture(event.pointerId);
+    store.dragging = true;
+    drag = { canvas, tool, x: event.clientX, y: event.clientY, start: ofRung(tool.key) };
+  });
+  root.addEventListener("pointermove", (event) => {
+    if (drag) setRung(drag.tool.key, dragged(drag.tool, drag.start, event.clientX - drag.x, event.clientY - drag.y, drag.canvas));
+  });
+  const end = () => {
+    if (!drag) return;
+    const { key } = drag.tool;
+    drag = null;
+    store.dragging = false;
+    keepSoon(0, key);
+  };
+  root.addEventListener("pointerup", end);
+  root.addEventListener("pointercancel", end);
+
+  function nudge(by) {
+    const first = rows(store.open)[0];
+    if (!first) return false;
+    const name = first.dataset.control;
+    setRung(store.open, { [name]: ofRung(store.open)[name] + by * Number(first.querySelector("input[type=range]").step) });
+    keepSoon(500);
+    return true;
+  }
+
+  // Boxes and sliders as the grade has them, after edits were done again on a new ladder.
+  function refill() {
+    for (const row of root.querySelectorAll("[data-control], [data-of-region]")) {
+      const layer = layerOf(store.grade, row.dataset.layer || tools[row.closest("[data-rung]").dataset.rung].layer);
+      const key = row.dataset.step || row.closest("[data-rung]")?.dataset.rung;
+      const step = layer?.steps.find((one) => one.step === key);
+      const value = step?.[row.dataset.control];
+      if (typeof value === "number") fill(row, value);
+    }
+  }
+  return { keepSoon, nudge, refill, get waits() { return waiting !== null; } };
+}

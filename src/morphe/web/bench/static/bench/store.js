@@ -1,0 +1,44 @@
+// The one grade that the page holds: every edit raises its revision, so that an older answer never overwrites it.
+export function makeStore(grade) {
+  const listeners = new Map();
+  let edits = []; // those that the server has not answered yet: [revision, change]
+
+  const store = {
+    grade,
+    revision: 0,
+    frame: 0,
+    open: "",
+    region: "",
+    dragging: false,
+    on(what, hear) {
+      listeners.set(what, [...(listeners.get(what) || []), hear]);
+    },
+    tell(what, value) {
+      for (const hear of listeners.get(what) || []) hear(value);
+    },
+    edit(change) {
+      store.revision += 1;
+      edits.push([store.revision, change]);
+      store.grade = change(store.grade);
+      store.tell("grade");
+    },
+    get unsaved() {
+      return edits.length > 0;
+    },
+    // The server's grade as of a revision: edits made since are done again on top; true if there are any.
+    answered(kept, revision) {
+      edits = edits.filter(([made]) => made > revision);
+      store.grade = edits.reduce((now, [, change]) => change(now), kept);
+      store.tell("grade");
+      return edits.length > 0;
+    },
+  };
+  return store;
+}
+
+export const same = (one, other) => {
+  if (one === other) return true;
+  if (!one || !other || typeof one !== "object" || typeof other !== "object") return false;
+  const keys = Object.keys(one);
+  return keys.length === Object.keys(other).length && keys.every((key) => same(one[key], other[key]));
+};
