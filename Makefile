@@ -18,11 +18,13 @@ run: install
 test: check $(CHROMIUM)
 	$(BIN)/python -m pytest
 
-check: .venv/.ready-dev
+check: .venv/.ready-dev node_modules/.ready
 	$(BIN)/ruff check .
 	$(BIN)/ruff format --check .
 	$(BIN)/mypy
 	$(BIN)/lint-imports
+	npx --no-install eslint src/morphe tests/js
+	node --test tests/js
 
 bench: .venv/.ready-dev
 	$(BIN)/python -m bench
@@ -44,7 +46,7 @@ lock: .venv/.ready-dev
 	  --no-emit-trusted-host --no-emit-find-links --extra dev -c requirements.txt -o requirements-dev.txt pyproject.toml
 
 clean:
-	rm -rf .venv .cache var build test-results
+	rm -rf .venv node_modules .cache var build test-results
 
 ## files behind the names above
 .venv/bin/python:
@@ -62,6 +64,11 @@ clean:
 .venv/.ready-dev: .venv/.ready requirements-dev.txt
 	@echo "Installing what its tests need …"
 	$(BIN)/pip install --quiet --disable-pip-version-check -r requirements-dev.txt
+	@touch $@
+
+node_modules/.ready: package-lock.json
+	@command -v npm >/dev/null || apt-get install -y --no-install-recommends nodejs npm
+	npm ci --no-audit --no-fund --silent
 	@touch $@
 
 $(CHROMIUM):

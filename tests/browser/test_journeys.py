@@ -34,7 +34,8 @@ def rung(page: Page, key: str):
 def shown_grade(page: Page) -> dict[str, dict]:
     """The steps of the grade that the picture on the screen was made with."""
     grade = json.loads(page.locator("[data-bench]").get_attribute("data-shown"))
-    return {step["step"]: step for layer in grade["layers"] for step in layer["steps"]}
+    layers = [step for layer in grade["layers"] for step in layer["steps"]]
+    return {step["step"]: step for step in [*grade["source"], *layers]}
 
 
 def picture(page: Page) -> str:
@@ -117,7 +118,7 @@ def test_given_a_clip_when_worked_on_with_the_mouse_then_it_is_corrected_deliver
     page.goto(f"{address}/logbook/")
     row = page.locator("table.log tr", has_text="Handed over my-jetty").first
     expect(row).to_contain_text("60 frames")
-    expect(row).to_contain_text("Exposure +0.6 stops")
+    expect(row).to_contain_text("Exposure 0.6 stops brighter")
 
 
 def test_given_a_clip_when_worked_on_with_keys_alone_then_everything_is_within_reach(
@@ -127,7 +128,7 @@ def test_given_a_clip_when_worked_on_with_keys_alone_then_everything_is_within_r
     open_on_bench(page, address, grey_file.name)
     press = page.keyboard.press
 
-    press("2")
+    press("3")
     expect(rung(page, "exposure")).to_have_class(re.compile("open"))
     expect(page.locator("#rung-exposure")).to_be_focused()
     before = picture(page)
@@ -184,7 +185,7 @@ def test_given_a_phone_when_a_clip_is_corrected_then_picture_rung_and_next_step_
     assert width <= 390
     assert first != second
     assert box["y"] >= 0 and box["y"] + box["height"] < 422  # the picture stays in the upper half
-    expect(phone.locator(".rung.open .loupe")).to_be_in_viewport()
+    expect(phone.locator(".rung.open .measured")).to_be_in_viewport()
     for place in ("Today", "Clips", "Hand over", "Logbook"):
         phone.get_by_role("link", name=place, exact=True).tap()
         expect(phone.get_by_role("heading", level=1)).to_be_visible()

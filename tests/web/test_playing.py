@@ -11,11 +11,13 @@ from morphe.core.footage.probe import probe
 from morphe.core.grade import recipe
 from morphe.core.grade.even_out import EvenOut
 from morphe.core.grade.grade import Grade
-from morphe.core.grade.steps import Exposure
+from morphe.core.grade.layer import Layer, Scope
+from morphe.core.grade.region import Ellipse, Place, Region
+from morphe.core.grade.steps import Exposure, Sharpen, Vignette
 from morphe.core.pipeline.cube import bake
 from morphe.core.pipeline.passes import compile_grade
+from morphe.core.pipeline.playing import MOST_TABLES
 from morphe.web.bench.services.over_time import over_time
-from morphe.web.bench.services.playing import MOST_TABLES
 from morphe.web.clips.models import Clip
 from morphe.web.clips.services.remove import remove_clip
 from morphe.web.clips.services.versions import grade_of
@@ -78,33 +80,48 @@ def test_given_no_proxy_yet_when_asked_for_then_it_is_said(client, clip):
     assert answer.status_code == 404 and b"being prepared" in answer.content
 
 
-def test_given_a_grade_when_tables_are_asked_for_then_they_are_those_of_the_still(client, clip):
+def passes_of(client, clip, grade):
+    """The passes that a grade plays through, and the numbers they speak of."""
+    posted = json.dumps({"grade": recipe.to_json(grade)})
+    answer = client.post(f"/bench/{clip.pk}/passes/", posted, content_type="application/json")
+    head, _, data = answer.content.partition(b"\n")
+    assert len(head) % 2 == 1  # halves begin at an even byte
+    return json.loads(head)["passes"], np.frombuffer(data, np.float16)
+
+
+def test_given_a_grade_when_passes_are_asked_for_then_their_table_is_that_of_the_still(client, clip):
     grade = Grade.of(Exposure(stops=0.5))
 
-    answer = client.post(
-        f"/bench/{clip.pk}/tables/",
-        json.dumps({"grade": recipe.to_json(grade)}),
-        content_type="application/json",
-    )
+    (about,), numbers = passes_of(client, clip, grade)
 
-    about = json.loads(answer["X-Tables"])
-    table = np.frombuffer(answer.content, np.float16).reshape(about["size"], about["size"], about["size"], 3)
-    assert about["times"] == [0.0]
+    table = numbers.reshape(about["size"], about["size"], about["size"], 3)
+    assert (about["kind"], about["times"]) == ("colour", [0.0])
     assert np.abs(table - bake(compile_grade(grade).only_colour).table).max() < 2e-3
 
 
-def test_given_a_grade_that_moves_when_tables_are_asked_for_then_one_comes_for_each_moment(client, clip):
+def test_given_a_grade_that_moves_when_passes_are_asked_for_then_a_table_comes_for_each_moment(client, clip):
     grade = Grade.of(EvenOut(amount=100, track=tuple(tuple(p) for p in TRACK)))
 
-    answer = client.post(
-        f"/bench/{clip.pk}/tables/",
-        json.dumps({"grade": recipe.to_json(grade)}),
-        content_type="application/json",
+    (about,), _ = passes_of(client, clip, grade)
+
+    assert len(about["times"]) == MOST_TABLES
+    bad = client.post(f"/bench/{clip.pk}/passes/", "{", content_type="application/json")
+    assert bad.status_code == 422
+
+
+def test_given_regions_and_effects_when_passes_are_asked_for_then_masks_and_shaders_come_along(client, clip):
+    part = Layer(id="part", steps=(Exposure(stops=1),), region=Region(shape=Ellipse()).put(Place(x=0.3)))
+    finish = Layer(id="finish", scope=Scope.FINISH, steps=(Vignette(amount=20), Sharpen(amount=3)))
+
+    found, numbers = passes_of(
+        client, clip, Grade.of(Exposure(stops=0.2)).with_layer(part).with_layer(finish)
     )
 
-    assert len(json.loads(answer["X-Tables"])["times"]) == MOST_TABLES
-    bad = client.post(f"/bench/{clip.pk}/tables/", "{", content_type="application/json")
-    assert bad.status_code == 422
+    assert [p["kind"] for p in found] == ["colour", "masked", "frame", "frame"]
+    samples, size = found[1]["region"]["samples"], found[0]["size"]
+    assert numbers.size == 2 * 3 * size**3 + samples**2
+    assert found[1]["region"]["places"] == [[0.0, 0.3, 0.5, 1.0, 0.0]]
+    assert found[3]["numbers"] == [{"amount": 3, "size": 1.2}] and "return" in found[3]["shader"]
 
 
 def test_given_light_that_wanders_when_evened_out_then_chart_and_grade_show_it_and_zero_lets_it_be(

@@ -27,7 +27,7 @@ class ClipQuerySet(models.QuerySet["Clip"]):
 
     def preparing(self) -> ClipQuerySet:
         """Clips that have been read but cannot be played yet, or whose light has not been followed."""
-        return self.ready().filter(over_time="").exclude(drift__failed=True)
+        return self.ready().filter(over_time="").exclude(drift__has_key="failed")
 
     def usable(self) -> ClipQuerySet:
         return self.exclude(state=Clip.State.FAILED)

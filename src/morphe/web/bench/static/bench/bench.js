@@ -2,7 +2,7 @@
 import { bindKey } from "../shell/keys.js";
 import { sendJson } from "../shell/send.js";
 import { drawGauges, lightUp, markPoint } from "./gauges.js";
-import { layerOf, readGrade } from "./grade.js";
+import { readGrade } from "./grade.js";
 import { liveStill } from "./live.js";
 import { momentsLine } from "./line.js";
 import { drawLoupe } from "./loupe.js";

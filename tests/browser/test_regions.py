@@ -1,0 +1,158 @@
+"""Regions: put on the picture, moved at two moments, followed, by mouse, by touch on a phone and by keys."""
+
+import json
+import re
+
+import pytest
+from playwright.sync_api import expect
+
+from tests.browser.test_journeys import drag, open_on_bench
+
+CLIP = "fern-jetty-talk.mp4"
+
+
+def region_of(page):
+    """The region that the picture on the screen was made with, and its layer."""
+    grade = json.loads(page.locator("[data-bench]").get_attribute("data-shown"))
+    layer = next(x for x in grade["layers"] if x.get("region"))
+    return layer["region"], layer
+
+
+def add_ellipse(page):
+    page.get_by_role("button", name="Ellipse").click()
+    expect(page.locator("[data-region][open]")).to_be_visible()
+    expect(page.locator("[data-handle=middle]")).to_be_visible()
+
+
+def take_away(page):
+    page.locator("[data-region][open]").get_by_role("button", name="Take away").click()
+    expect(page.locator("[data-region]")).to_have_count(0)
+
+
+def test_given_the_bench_when_opened_then_one_still_is_asked_for_and_the_pointer_draws_no_gauge(
+    page, address
+):
+    open_on_bench(page, address, CLIP)
+    bench, gauges = page.locator("[data-bench]"), page.locator("[data-gauges]")
+    expect(page.locator("[data-moment='0'] [data-moment-state]")).to_have_text(re.compile("fits|clip|sink"))
+    drawn = gauges.get_attribute("data-drawn")
+
+    box = page.locator("[data-frame]").bounding_box()
+    for share in (0.2, 0.5, 0.8):
+        page.mouse.move(box["x"] + share * box["width"], box["y"] + share * box["height"])
+        expect(page.locator("[data-reading]")).to_contain_text("luma")
+    expect(page.locator(".gauge-point").first).to_be_visible()
+
+    assert bench.get_attribute("data-stills") == "1"
+    assert gauges.get_attribute("data-drawn") == drawn
+
+
+def test_given_a_region_when_moved_at_two_moments_and_followed_then_it_travels_and_plays(page, address):
+    open_on_bench(page, address, CLIP)
+    add_ellipse(page)
+
+    drag(page, page.locator("[data-handle=middle]"), -150, -60)
+    expect(page.get_by_role("button", name="Undo")).to_be_enabled()
+    slide = page.locator("[data-region][open] [data-step=exposure] input[type=range]")
+    slide.fill("1")
+    expect(page.locator("[data-region][open] summary")).to_contain_text("1 stops brighter")
+    region, layer = region_of(page)
+    assert region["moments"][0][1] < 0.45 and layer["steps"][0]["stops"] == 1
+
+    # another place at another moment: two diamonds on the strip
+    page.get_by_role("button", name="Moment here").click()
+    page.locator("[data-moment='1']").click()
+    drag(page, page.locator("[data-handle=middle]"), 80, 30)
+    expect(page.locator(".moment-mark")).to_have_count(2)
+    region, _ = region_of(page)
+    assert len(region["moments"]) == 2
+    assert region["moments"][0][1] < region["moments"][1][1]
+
+    # what is under it is followed by the worker
+    page.get_by_role("button", name="Follow from here").click()
+    expect(page.locator("[data-region][open]")).to_contain_text(
+        re.compile("Followed from|Lost at"), timeout=60_000
+    )
+    assert len(region_of(page)[0]["moments"]) >= 2
+
+    page.get_by_role("button", name="Play").click()
+    expect(page.locator("[data-motion]")).to_have_attribute("data-way", "graphics", timeout=30_000)
+    page.get_by_role("button", name="Still").click()
+    page.get_by_role("button", name="Undo").click()
+    expect(page.locator("[data-region][open]")).to_contain_text("2 moments")
+    take_away(page)
+
+
+def test_given_keys_alone_when_a_region_is_placed_then_its_handles_answer(page, address):
+    open_on_bench(page, address, CLIP)
+    page.get_by_role("button", name="Ellipse").focus()
+    page.keyboard.press("Enter")
+    middle = page.get_by_role("button", name="Ellipse: move")
+    expect(middle).to_be_visible()
+    before = region_of(page)[0]["moments"][0]
+
+    middle.focus()
+    page.keyboard.press("Shift+ArrowRight")
+    page.keyboard.press("ArrowDown")
+    expect(page.locator("[data-region][open]")).to_be_visible()
+    page.wait_for_function(
+        "before => JSON.parse(document.querySelector('[data-bench]').dataset.shown).layers"
+        ".find(x => x.region).region.moments[0][1] > before", arg=before[1],
+    )  # fmt: skip
+
+    after = region_of(page)[0]["moments"][0]
+    assert after[1] > before[1] and after[2] > before[2]
+    take_away(page)
+
+
+def test_given_a_phone_when_a_region_is_dragged_by_touch_then_it_moves(phone, address):
+    open_on_bench(phone, address, CLIP)
+    phone.get_by_role("button", name="Ellipse").tap()
+    handle = phone.locator("[data-handle=middle]")
+    expect(handle).to_be_visible()
+    before = region_of(phone)[0]["moments"][0]
+
+    box = handle.bounding_box()
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    client = phone.context.new_cdp_session(phone)
+    for kind, points in (
+        ("touchStart", [{"x": x, "y": y}]),
+        ("touchMove", [{"x": x + 30, "y": y + 10}]),
+        ("touchMove", [{"x": x + 60, "y": y + 20}]),
+        ("touchEnd", []),
+    ):
+        client.send("Input.dispatchTouchEvent", {"type": kind, "touchPoints": points})
+    phone.wait_for_function(
+        "before => JSON.parse(document.querySelector('[data-bench]').dataset.shown).layers"
+        ".find(x => x.region).region.moments[0][1] > before + 0.05", arg=before[1],
+    )  # fmt: skip
+
+    assert box["width"] >= 44 and box["height"] >= 44
+    assert phone.evaluate("document.documentElement.scrollWidth") <= 390
+    phone.locator("[data-region][open]").get_by_role("button", name="Take away").tap()
+    expect(phone.locator("[data-region]")).to_have_count(0)
+
+
+@pytest.mark.parametrize("plain", [False, True], ids=["graphics", "script"])
+def test_given_a_region_when_played_then_the_picture_is_that_of_the_still(page, address, plain):
+    from tests.browser.test_clips import pixels, play_to
+
+    open_on_bench(page, address, CLIP)
+    add_ellipse(page)
+    page.locator("[data-region][open] [data-step=exposure] input[type=range]").fill("-1.5")
+    expect(page.locator("[data-region][open] summary")).to_contain_text("darker")
+    if plain:
+        page.evaluate("document.querySelector('[data-bench]').dataset.plain = 'yes'")
+    moment = float(re.search(r"[\d.]+", page.locator("[data-moment='0']").inner_text())[0])
+
+    page.get_by_role("button", name="Play").click()
+    drawn = play_to(page, moment)
+
+    still = pixels(page.locator("[data-after]").get_attribute("src"))
+    step = still.shape[1] // drawn.shape[1]
+    small = still[::step, ::step][: drawn.shape[0], : drawn.shape[1]]
+    assert abs(drawn.mean() - small.mean()) < 2
+    middle = tuple(slice(n * 4 // 10, n * 6 // 10) for n in drawn.shape[:2])
+    assert abs(drawn[middle].mean() - small[middle].mean()) < 3
+    page.get_by_role("button", name="Still").click()
+    take_away(page)
