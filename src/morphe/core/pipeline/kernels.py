@@ -5,7 +5,15 @@ from __future__ import annotations
 import numpy as np
 from numba import njit
 
-__all__ = ["between_rows", "graded_rows", "legal_rows", "looked_up_rows", "to_codes_rows", "to_signal_rows"]
+__all__ = [
+    "between_rows",
+    "every_rows",
+    "graded_rows",
+    "legal_rows",
+    "looked_up_rows",
+    "to_codes_rows",
+    "to_signal_rows",
+]
 
 
 @njit(nogil=True, cache=True, boundscheck=False)
@@ -54,6 +62,36 @@ def graded_rows(first, end, y, cb, cr, luma, chroma, frac_bits, level_shift, spa
 
 
 @njit(nogil=True, cache=True, boundscheck=False)
+def every_rows(first, end, luma, chroma, spare, out_y, out_cb, out_cr):
+    """Write tables over 8-bit codes out for the chroma codes `first` to `end` of Cb, and all others."""
+    shift = 4 + spare
+    half = 1 << (shift - 1)
+    for b in range(first, end):
+        bi, bf = b >> 2, b & 3
+        for r in range(256):
+            ri, rf = r >> 2, r & 3
+            w00, w01, w10, w11 = (4 - bf) * (4 - rf), (4 - bf) * rf, bf * (4 - rf), bf * rf
+            n00, n01, n10, n11 = luma[bi, ri], luma[bi, ri + 1], luma[bi + 1, ri], luma[bi + 1, ri + 1]
+            for v in range(256):
+                out_y[b, r, v] = (
+                    np.int32(n00[v]) * w00 + np.int32(n01[v]) * w01 + np.int32(n10[v]) * w10
+                    + np.int32(n11[v]) * w11 + half
+                ) >> shift  # fmt: skip
+            c00, c01 = chroma[bi, ri], chroma[bi, ri + 1]
+            c10, c11 = chroma[bi + 1, ri], chroma[bi + 1, ri + 1]
+            for v in range(128):
+                at = 2 * v + 1  # the middle of the two levels that share an entry
+                out_cb[b, r, v] = (
+                    np.int32(c00[at, 0]) * w00 + np.int32(c01[at, 0]) * w01 + np.int32(c10[at, 0]) * w10
+                    + np.int32(c11[at, 0]) * w11 + half
+                ) >> shift  # fmt: skip
+                out_cr[b, r, v] = (
+                    np.int32(c00[at, 1]) * w00 + np.int32(c01[at, 1]) * w01 + np.int32(c10[at, 1]) * w10
+                    + np.int32(c11[at, 1]) * w11 + half
+                ) >> shift  # fmt: skip
+
+
+@njit(nogil=True, cache=True, boundscheck=False)
 def looked_up_rows(first, end, y, cb, cr, luma, table_b, table_r, out_y, out_cb, out_cr):
     for j in range(first, end):
         top, bottom = y[2 * j], y[2 * j + 1]
@@ -68,6 +106,16 @@ def looked_up_rows(first, end, y, cb, cr, luma, table_b, table_r, out_y, out_cb,
             out_cb[j, i], out_cr[j, i] = table_b[b, r, level], table_r[b, r, level]
 
 
+@njit(nogil=True, inline="always")
+def _between_levels(n00, n01, n10, n11, w00, w01, w10, w11, v):
+    """A luma code between passes through the four columns of its chroma cell."""
+    level, part = v >> 8, np.float32(v & 255) * np.float32(1 / 256)
+    low = n00[level] * w00 + n01[level] * w01 + n10[level] * w10 + n11[level] * w11
+    level += 1
+    high = n00[level] * w00 + n01[level] * w01 + n10[level] * w10 + n11[level] * w11
+    return low + part * (high - low)
+
+
 @njit(nogil=True, cache=True, boundscheck=False, fastmath=True)
 def between_rows(first, end, y, cb, cr, luma, chroma, mask, left, top, strength):
     """Grade chroma rows of a window in place, by codes between passes, as far as a mask says.
@@ -76,19 +124,21 @@ def between_rows(first, end, y, cb, cr, luma, chroma, mask, left, top, strength)
     everywhere.
     """
     everywhere = mask.size == 1
-    to_share = np.float32(1 / 1024)
-    to_part = np.float32(1 / 256)
-    quarter = np.float32(0.25)
+    to_share, quarter, half = np.float32(1 / 1024), np.float32(0.25), np.float32(0.5)
+    columns = cb.shape[1] if everywhere else mask.shape[1] // 2
+    start = left // 2
     for j in range(first, end):
-        row = 2 * j - top
-        for i in range(left // 2, left // 2 + (cb.shape[1] if everywhere else mask.shape[1] // 2)):
-            column = 2 * i - left
+        row = 0 if everywhere else 2 * j - top
+        over, under = mask[row], mask[row if everywhere else row + 1]
+        line, next_line = y[2 * j], y[2 * j + 1]
+        for at in range(columns):
             m0 = m1 = m2 = m3 = strength
             if not everywhere:
-                m0, m1 = strength * mask[row, column], strength * mask[row, column + 1]
-                m2, m3 = strength * mask[row + 1, column], strength * mask[row + 1, column + 1]
+                m0, m1 = strength * over[2 * at], strength * over[2 * at + 1]
+                m2, m3 = strength * under[2 * at], strength * under[2 * at + 1]
                 if m0 + m1 + m2 + m3 <= 0:
                     continue
+            i = start + at
             b, r = np.int32(cb[j, i]), np.int32(cr[j, i])
             bi, ri = b >> 10, r >> 10
             bf, rf = np.float32(b & 1023) * to_share, np.float32(r & 1023) * to_share
@@ -96,38 +146,30 @@ def between_rows(first, end, y, cb, cr, luma, chroma, mask, left, top, strength)
             w10, w01 = bf - w11, rf - w11
             w00 = np.float32(1) - bf - w01
             n00, n01, n10, n11 = luma[bi, ri], luma[bi, ri + 1], luma[bi + 1, ri], luma[bi + 1, ri + 1]
-            total = np.int32(0)
-            for k in range(4):
-                at_row, at_column = 2 * j + (k >> 1), 2 * i + (k & 1)
-                m = m0 if k == 0 else m1 if k == 1 else m2 if k == 2 else m3
-                v = np.int32(y[at_row, at_column])
-                total += v
-                level, part = v >> 8, np.float32(v & 255) * to_part
-                low = n00[level] * w00 + n01[level] * w01 + n10[level] * w10 + n11[level] * w11
-                level += 1
-                high = n00[level] * w00 + n01[level] * w01 + n10[level] * w10 + n11[level] * w11
-                graded = low + part * (high - low)
-                y[at_row, at_column] = np.uint16(v + m * (graded - v) + np.float32(0.5))
-            mean = total >> 2
-            level, part = mean >> 8, np.float32(mean & 255) * to_part
+            v0, v1 = np.int32(line[2 * i]), np.int32(line[2 * i + 1])
+            v2, v3 = np.int32(next_line[2 * i]), np.int32(next_line[2 * i + 1])
+            g0 = _between_levels(n00, n01, n10, n11, w00, w01, w10, w11, v0)
+            g1 = _between_levels(n00, n01, n10, n11, w00, w01, w10, w11, v1)
+            g2 = _between_levels(n00, n01, n10, n11, w00, w01, w10, w11, v2)
+            g3 = _between_levels(n00, n01, n10, n11, w00, w01, w10, w11, v3)
+            line[2 * i], line[2 * i + 1] = v0 + m0 * (g0 - v0) + half, v1 + m1 * (g1 - v1) + half
+            next_line[2 * i], next_line[2 * i + 1] = v2 + m2 * (g2 - v2) + half, v3 + m3 * (g3 - v3) + half
+            mean = (v0 + v1 + v2 + v3) >> 2
+            level, part = mean >> 8, np.float32(mean & 255) * np.float32(1 / 256)
+            m = quarter * (m0 + m1 + m2 + m3)
             c00, c01, c10, c11 = (
                 chroma[bi, ri],
                 chroma[bi, ri + 1],
                 chroma[bi + 1, ri],
                 chroma[bi + 1, ri + 1],
             )
-            m = quarter * (m0 + m1 + m2 + m3)
-            for k in range(2):
-                low = c00[level, k] * w00 + c01[level, k] * w01 + c10[level, k] * w10 + c11[level, k] * w11
-                high = (
-                    c00[level + 1, k] * w00 + c01[level + 1, k] * w01
-                    + c10[level + 1, k] * w10 + c11[level + 1, k] * w11
-                )  # fmt: skip
-                graded = low + part * (high - low)
-                if k == 0:
-                    cb[j, i] = np.uint16(b + m * (graded - b) + np.float32(0.5))
-                else:
-                    cr[j, i] = np.uint16(r + m * (graded - r) + np.float32(0.5))
+            a, z = level, level + 1
+            low = c00[a, 0] * w00 + c01[a, 0] * w01 + c10[a, 0] * w10 + c11[a, 0] * w11
+            high = c00[z, 0] * w00 + c01[z, 0] * w01 + c10[z, 0] * w10 + c11[z, 0] * w11
+            cb[j, i] = b + m * (low + part * (high - low) - b) + half
+            low = c00[a, 1] * w00 + c01[a, 1] * w01 + c10[a, 1] * w10 + c11[a, 1] * w11
+            high = c00[z, 1] * w00 + c01[z, 1] * w01 + c10[z, 1] * w10 + c11[z, 1] * w11
+            cr[j, i] = r + m * (low + part * (high - low) - r) + half
 
 
 @njit(nogil=True, cache=True, boundscheck=False, fastmath=True)

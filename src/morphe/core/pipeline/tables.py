@@ -8,12 +8,13 @@ interpolated across colour at all. A table says how codes came in and how they g
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from typing import Any
 
 import numpy as np
 
 from morphe.core.bands import over_rows
 from morphe.core.errors import ColourError
-from morphe.core.pipeline.kernels import graded_rows
+from morphe.core.pipeline.kernels import every_rows, graded_rows
 from morphe.core.pipeline.passes import ColourPass
 from morphe.core.signal.arrays import Codes, Float
 from morphe.core.signal.ycbcr import Matrix, Range, range_scale, rgb_to_ycbcr, ycbcr_to_rgb
@@ -31,6 +32,8 @@ __all__ = [
 
 NODES = 65  # chroma nodes per axis; node 32 is neutral
 LEVELS = 256  # evaluated levels of luma
+# R'G'B' beyond this is written by no camera; between passes lights may still be far above white.
+REACH, REACH_BETWEEN = (-0.2, 1.3), (-0.5, 3.0)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -138,11 +141,27 @@ def _signal(colour: ColourPass, luma: Float, chroma: Float, matrix: Matrix, out:
 
     def evaluate_nodes(first: int, end: int) -> None:
         cb, cr, level = np.meshgrid(c[first:end], c, y, indexing="ij")
-        graded = colour.apply(ycbcr_to_rgb(np.stack([level, cb, cr], axis=-1), matrix))
+        encoded = ycbcr_to_rgb(np.stack([level, cb, cr], axis=-1), matrix)
+        # Most codes of the cube are no colour at all: they take what the nearest level that is one gives.
+        low, high = REACH if out.is_legal else REACH_BETWEEN
+        is_colour = ((encoded > low) & (encoded < high)).all(axis=-1)
+        is_colour |= ~is_colour.any(axis=-1, keepdims=True)
+        nearest = _nearest_true(is_colour)
+        graded = np.zeros_like(encoded)
+        graded[is_colour] = colour.apply(encoded[is_colour])
+        graded = np.take_along_axis(graded, nearest[..., None], axis=2)
         signal[first:end] = rgb_to_ycbcr(np.clip(graded, 0, 1) if out.is_legal else graded)
 
     over_rows(NODES, evaluate_nodes, bands=8)
     return signal
+
+
+def _nearest_true(mask: Any) -> Codes:
+    """For each place along the last axis, the nearest one between the first and the last that are true."""
+    first = mask.argmax(axis=-1)
+    last = mask.shape[-1] - 1 - mask[..., ::-1].argmax(axis=-1)
+    places = np.arange(mask.shape[-1])
+    return np.clip(places, first[..., None], last[..., None])
 
 
 def _coded(signal: Float, offset: float, scale: float, out: CodesOut) -> Codes:
@@ -168,15 +187,11 @@ def _chroma_table(chroma: Float, out: CodesOut) -> Codes:
 
 
 def _every_code(lut: PlaneLut) -> tuple[Codes, Codes, Codes]:
-    """Grade a picture that shows each chroma with each luma once: its result is the table of all codes."""
+    """The tables for all codes of 8 bits."""
     dtype = np.uint8 if lut.out.bits == 8 else np.uint16
-    code = np.arange(256, dtype=np.uint8)
-    luma = np.tile(code, (2 * 65536, 1))
-    cb, cr = (np.repeat(c.ravel(), 128).reshape(65536, 128) for c in np.meshgrid(code, code, indexing="ij"))
-    out = (np.empty(luma.shape, dtype), np.empty(cb.shape, dtype), np.empty(cr.shape, dtype))
-    interpolate(lut, (luma, cb, cr), out)
-    whole = np.ascontiguousarray(out[0][::2]).reshape(256, 256, 256)
-    return whole, out[1].reshape(256, 256, 128), out[2].reshape(256, 256, 128)
+    out = tuple(np.empty((256, 256, levels), dtype) for levels in (256, 128, 128))
+    over_rows(256, lambda a, b: every_rows(a, b, lut.luma, lut.chroma, lut.out.spare_bits, *out))
+    return out[0], out[1], out[2]
 
 
 def interpolate(lut: PlaneLut, planes: tuple[Codes, Codes, Codes], out: tuple[Codes, Codes, Codes]) -> None:

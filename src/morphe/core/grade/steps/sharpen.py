@@ -8,6 +8,7 @@ from typing import ClassVar
 import cv2
 import numpy as np
 
+from morphe.core.bands import over_rows
 from morphe.core.grade.moments import Number, held
 from morphe.core.grade.param import Param
 from morphe.core.grade.step import Frame, FrameStep
@@ -63,11 +64,16 @@ class Sharpen(FrameStep):
         return Frame(luma=self._sharpened(frame.luma), chroma=frame.chroma)
 
     def _sharpened(self, luma: Plane) -> Plane:
+        from morphe.core.grade.kernels import sharpened_rows  # compiled: late, as few grades sharpen
+
         sigma = held(self.size, 0.0) / 1000 * luma.shape[0]
-        away = luma - cv2.GaussianBlur(luma, (0, 0), sigma, borderType=cv2.BORDER_REPLICATE)
-        kept = away - np.clip(away, -THRESHOLD, THRESHOLD)
-        near = np.ones((3, 3), np.uint8)
-        low = cv2.erode(luma, near, borderType=cv2.BORDER_REPLICATE) - np.float32(HALO)
-        high = cv2.dilate(luma, near, borderType=cv2.BORDER_REPLICATE) + np.float32(HALO)
-        sharper = luma + np.float32(self.number("amount") / 10) * kept
-        return np.clip(sharper, low, high)
+        size = 2 * int(np.ceil(3 * sigma)) + 1
+        blurred = cv2.GaussianBlur(luma, (size, size), sigma, borderType=cv2.BORDER_REPLICATE)
+        numbers = (np.float32(n) for n in (self.number("amount") / 10, THRESHOLD, HALO))
+        amount, threshold, halo = numbers
+        out = np.empty_like(luma)
+        over_rows(
+            len(luma),
+            lambda a, b: sharpened_rows(a, b, luma, blurred, amount, threshold, halo, out),
+        )
+        return out
