@@ -24,7 +24,13 @@ def add_ellipse(page):
     expect(page.locator("[data-handle=middle]")).to_be_visible()
 
 
+def settle(page):
+    """Wait until all that was set has been kept and is shown."""
+    expect(page.locator("[data-bench]:not([data-unsaved], [data-looking])")).to_be_attached()
+
+
 def take_away(page):
+    settle(page)
     page.locator("[data-region][open]").get_by_role("button", name="Take away").click()
     expect(page.locator("[data-region]")).to_have_count(0)
 
@@ -52,18 +58,21 @@ def test_given_a_region_when_moved_at_two_moments_and_followed_then_it_travels_a
     add_ellipse(page)
 
     drag(page, page.locator("[data-handle=middle]"), -150, -60)
-    expect(page.get_by_role("button", name="Undo")).to_be_enabled()
+    settle(page)
     slide = page.locator("[data-region][open] [data-step=exposure] input[type=range]")
     slide.fill("1")
     expect(page.locator("[data-region][open] summary")).to_contain_text("1 stops brighter")
+    settle(page)
     region, layer = region_of(page)
     assert region["moments"][0][1] < 0.45 and layer["steps"][0]["stops"] == 1
 
     # another place at another moment: two diamonds on the strip
     page.get_by_role("button", name="Moment here").click()
+    settle(page)
     page.locator("[data-moment='1']").click()
     drag(page, page.locator("[data-handle=middle]"), 80, 30)
     expect(page.locator(".moment-mark")).to_have_count(2)
+    settle(page)
     region, _ = region_of(page)
     assert len(region["moments"]) == 2
     assert region["moments"][0][1] < region["moments"][1][1]
@@ -129,6 +138,7 @@ def test_given_a_phone_when_a_region_is_dragged_by_touch_then_it_moves(phone, ad
 
     assert box["width"] >= 44 and box["height"] >= 44
     assert phone.evaluate("document.documentElement.scrollWidth") <= 390
+    settle(phone)
     phone.locator("[data-region][open]").get_by_role("button", name="Take away").tap()
     expect(phone.locator("[data-region]")).to_have_count(0)
 
@@ -141,6 +151,7 @@ def test_given_a_region_when_played_then_the_picture_is_that_of_the_still(page, 
     add_ellipse(page)
     page.locator("[data-region][open] [data-step=exposure] input[type=range]").fill("-1.5")
     expect(page.locator("[data-region][open] summary")).to_contain_text("darker")
+    settle(page)
     if plain:
         page.evaluate("document.querySelector('[data-bench]').dataset.plain = 'yes'")
     moment = float(re.search(r"[\d.]+", page.locator("[data-moment='0']").inner_text())[0])

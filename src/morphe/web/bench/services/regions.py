@@ -52,7 +52,8 @@ class ShownRegion:
     steps: tuple[tuple[str, str, tuple[ShownNumber, ...]], ...]  # key, label, numbers
     more: tuple[tuple[str, str], ...]  # steps that can be put inside
     summary: str
-    moments: int
+    travel: str  # whether it moves, in words
+    has_moments: bool
     follow: FollowState | None
 
 
@@ -77,8 +78,16 @@ def _shown(layer: Layer, follow: FollowState | None) -> ShownRegion:
         layer=layer, strength=round(100 * layer.strength), feather=round(100 * region.feather), steps=steps,
         more=tuple((kind.key, kind.label) for kind in INSIDE if kind.key not in used),
         summary="; ".join(s.summary for s in layer.steps if s.at_work) or "nothing inside yet",
-        moments=len(region.moments) if region.moves else 0, follow=follow,
+        travel=_travel(region), has_moments=region.moves or region.moments[0][0] > 0, follow=follow,
     )  # fmt: skip
+
+
+def _travel(region: Region) -> str:
+    if region.moves:
+        return f"It moves: {len(region.moments)} moments, marked on the strip."
+    if region.moments[0][0] > 0:
+        return f"Its first moment is at {region.moments[0][0]:.1f} s: go to another one and move it there."
+    return "It holds still."
 
 
 def act_on_region(clip: Clip, act: str, posted: Mapping[str, str]) -> str:

@@ -40,7 +40,7 @@ const still = liveStill(root.dataset.still, before, (answer, asked) => {
   root.dataset.shown = JSON.stringify(asked.grade);
   root.dataset.stills = Number(root.dataset.stills || 0) + 1;
   draw();
-}, (problem) => say(problem, true));
+}, (problem) => say(problem, true), (busy) => root.toggleAttribute("data-looking", busy));
 const look = () => still(store.grade, store.frame);
 
 function draw() {
@@ -67,7 +67,10 @@ const hand = numbers(root, store, tools, orders, root.dataset.keep);
 const region = regionEditor(frame, store, () => shown?.regions ?? {}, time, (delay) => hand.keepSoon(delay, "region"));
 const line = momentsLine(find("[data-moments-line]"), Number(root.dataset.duration), store, (seconds) => motion.seek(seconds));
 
-store.on("grade", look);
+store.on("grade", () => {
+  root.toggleAttribute("data-unsaved", store.unsaved);
+  look();
+});
 store.on("time", () => {
   const at = 100 * (motion.time / Number(root.dataset.duration));
   const now = find("[data-time-now]");

@@ -29,10 +29,13 @@ export function withLayer(grade, layerId, change) {
 
 const NEAR_S = 0.02;
 
+// Whether a region's places belong to moments: a first one that was set lies after the clip's beginning.
+export const hasMoments = (region) => region.moments.length > 1 || region.moments[0][0] > 0;
+
 // Put a region to a place [x, y, size, turn]: throughout if it holds still, else at this moment.
-export function put(region, place, time, asMoment = region.moments.length > 1) {
+export function put(region, place, time) {
   const row = [time, ...place];
-  if (!asMoment) { region.moments = [[region.moments[0][0], ...place]]; return; }
+  if (!hasMoments(region)) { region.moments = [[0, ...place]]; return; }
   const others = region.moments.filter((moment) => Math.abs(moment[0] - time) > NEAR_S);
   region.moments = [...others, row].sort((a, b) => a[0] - b[0]);
 }

@@ -1,10 +1,10 @@
 // The clip's length under the strip: a diamond for every moment of the open region, and where we are.
-import { layerOf } from "./grade.js";
+import { hasMoments, layerOf } from "./grade.js";
 
 export function momentsLine(line, duration, store, goTo) {
   function draw(time) {
     const region = layerOf(store.grade, store.region)?.region;
-    const rows = region && region.moments.length > 1 ? region.moments : [];
+    const rows = region && hasMoments(region) ? region.moments : [];
     line.hidden = !rows.length;
     const marks = rows.length > 12 ? rows.filter((_, at) => at % Math.ceil(rows.length / 12) === 0 || at === rows.length - 1) : rows;
     if (line.dataset.shown !== JSON.stringify(marks.map((row) => row[0]))) {

@@ -5,13 +5,14 @@ import { same } from "./store.js";
 
 const opened = (scopes) => Object.fromEntries(Object.entries(scopes).map(([name, packed]) => [name, unpack(packed)]));
 
-export function liveStill(url, before, show, fail) {
+export function liveStill(url, before, show, fail, busy) {
   let flying = null;
   let next = null;
   let last = null;
 
   async function send(order) {
     flying = order;
+    busy(true);
     try {
       const answer = await sendJson(url, { ...order, before: !before.has(order.frame) });
       const data = await answer.json();
@@ -26,7 +27,9 @@ export function liveStill(url, before, show, fail) {
       fail("Morphe does not answer; what you set is kept here until it does.");
     }
     flying = null;
-    if (next) { const waiting = next; next = null; if (!same(waiting, last)) send(waiting); }
+    const waiting = next;
+    next = null;
+    if (waiting && !same(waiting, last)) send(waiting); else busy(false);
   }
 
   return (grade, frame) => {

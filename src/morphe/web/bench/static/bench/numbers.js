@@ -60,6 +60,13 @@ export function numbers(root, store, tools, orders, keepUrl) {
     if (row) keepSoon(0, row.dataset.layer ? "region" : row.closest("[data-rung]").dataset.rung);
   });
 
+  // A slider under a finger is not swapped away; its change, on letting go, keeps and brings a new ladder.
+  root.addEventListener("pointerdown", (event) => {
+    if (!event.target.matches("input[type=range]") || !rowOf(event)) return;
+    store.dragging = true;
+    addEventListener("pointerup", () => { store.dragging = false; }, { once: true });
+  });
+
   let drag = null;
   root.addEventListener("pointerdown", (event) => {
     const canvas = event.target.closest("[data-loupe]");

@@ -1,5 +1,5 @@
 // Regions on the picture: the outline of the open one with few, large handles, for mouse, touch and keys.
-import { layerOf, put, withLayer } from "./grade.js";
+import { hasMoments, layerOf, put, withLayer } from "./grade.js";
 
 const SVG = "http://www.w3.org/2000/svg";
 const node = (name, attributes) => {
@@ -141,7 +141,11 @@ export function regionEditor(frame, store, places, now, keepSoon) {
   // A moment at this time, where the region lies now.
   function setMoment(id) {
     const time = now();
-    store.edit((grade) => withLayer(grade, id, ({ region }) => put(region, placed(), time, true)));
+    const place = placed();
+    store.edit((grade) => withLayer(grade, id, ({ region }) => {
+      if (hasMoments(region)) put(region, place, time);
+      else region.moments = [[Math.max(time, 0.001), ...place]];
+    }));
     keepSoon(0);
   }
   return { draw, setMoment };
