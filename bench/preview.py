@@ -76,8 +76,9 @@ from django.db import connection
 from django.test import Client
 from django.test.utils import CaptureQueriesContext
 call_command("migrate", verbosity=0)
-from morphe.web.bench.models import GradeVersion
-from morphe.web.clips.models import Clip, JudgingFrame
+from morphe.core.grade.grade import Grade
+from morphe.core.grade.recipe import to_json
+from morphe.web.clips.models import Clip, GradeVersion, JudgingFrame
 from morphe.web.outings.models import Outing
 outing = Outing.objects.create(name="Many clips", date=date(2026, 5, 1))
 def add(first, end):
@@ -89,7 +90,7 @@ def add(first, end):
             profile={"name": "std-709", "kind": "standard", "confidence": 0.9, "evidence": [],
                      "kinds": {"standard": 0.9, "flat": 0.06, "log": 0.04},
                      "likelihoods": {"std-709": 1.0, "flat-a": 0.06, "log-mild": 0.04}})
-        clip.version = GradeVersion.objects.create(clip=clip, grade={"layers": []}, change="Brought in")
+        clip.version = GradeVersion.objects.create(clip=clip, grade=to_json(Grade.of()), change="Brought in")
         clip.save()
         JudgingFrame.objects.create(clip=clip, number=0, role="first", time_s=0.3)
 for count, first in ((100, 0), (1000, 100)):
