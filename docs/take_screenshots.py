@@ -74,6 +74,21 @@ def _rung(page: Page, key: str) -> None:
     page.wait_for_timeout(900)
 
 
+def _region(page: Page) -> None:
+    """A brighter face in an ellipse that lies elsewhere at the second moment."""
+    page.get_by_role("button", name="Ellipse").click()
+    page.locator("[data-region][open] [data-step=exposure] input[type=range]").fill("0.6")
+    page.locator("[data-bench]:not([data-unsaved], [data-looking])").wait_for()
+    page.get_by_role("button", name="Moment here").click()
+    page.wait_for_timeout(900)
+    page.locator("[data-moment='1']").click()
+    middle = page.get_by_role("button", name="Ellipse: move")
+    middle.focus()
+    for _ in range(3):
+        page.keyboard.press("Shift+ArrowRight")
+    page.wait_for_timeout(1500)
+
+
 def _deliver(page: Page, address: str) -> None:
     """Accept everything on two clips and render them, so that queue and logbook have something to show."""
     for title in ("sandpiper-sluice-round.mp4", "fern-jetty-talk.mp4"):
@@ -156,6 +171,9 @@ def shoot(address: str, folder: Path) -> None:
         dim.locator("[data-motion]").wait_for(timeout=20_000)
         dim.wait_for_timeout(1500)
         dim.screenshot(path=folder / "bench-motion.png")
+        _open(dim, address, "fern-jetty-talk.mp4")
+        _region(dim)
+        dim.screenshot(path=folder / "bench-region.png")
         _open(dim, address, "sandpiper-sluice-flat.mp4")
         dim.locator("#rung-convert").click()
         dim.get_by_label("Filmed as").select_option("flat-a")
