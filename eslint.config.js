@@ -6,7 +6,7 @@ export default [
   js.configs.recommended,
   {
     files: ["src/**/*.js"],
-    languageOptions: { ecmaVersion: 2023, sourceType: "module", globals: { ...globals.browser, htmx: "readonly" } },
+    languageOptions: { ecmaVersion: 2023, sourceType: "module", globals: { ...globals.browser, htmx: "readonly", Idiomorph: "readonly" } },
     rules: {
       "no-unused-vars": "error",
       "prefer-const": "error",

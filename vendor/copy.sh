@@ -1,5 +1,5 @@
 #!/usr/bin/env bash
-# Copy the pinned styles, icons and fonts from the npm packages into static.
+# Copy the pinned styles, icons, fonts and scripts from the npm packages into static.
 set -euo pipefail
 cd "$(dirname "$0")"
 npm install --no-audit --no-fund --no-package-lock --silent
@@ -10,6 +10,7 @@ sed '/sourceMappingURL/d' "$modules/bootstrap/dist/css/bootstrap.min.css" > "$st
 sed -E 's#url\("fonts/bootstrap-icons\.woff2[^"]*"\) format\("woff2"\),url\([^)]*\) format\("woff"\)#url("../fonts/bootstrap-icons.woff2") format("woff2")#' \
   "$modules/bootstrap-icons/font/bootstrap-icons.min.css" > "$static/vendor/bootstrap-icons.min.css"
 cp "$modules/bootstrap-icons/font/fonts/bootstrap-icons.woff2" "$static/fonts/"
+cp "$modules/idiomorph/dist/idiomorph.min.js" "$static/vendor/"
 for face in next mono; do
   cp "$modules/@fontsource-variable/atkinson-hyperlegible-$face/files/atkinson-hyperlegible-$face-latin-wght-normal.woff2" "$static/fonts/"
 done

@@ -111,6 +111,53 @@ def test_given_an_upload_when_the_connection_is_lost_then_it_goes_on_without_sen
     assert sum(size for _, size in sent) == file.stat().st_size
 
 
+def test_given_an_answer_that_is_none_of_ours_when_uploading_then_the_next_clip_still_arrives(
+    browser, address, grey_file, tmp_path
+):
+    files = [tmp_path / f"after-a-fault-{n}.mp4" for n in range(2)]
+    for n, file in enumerate(files):
+        file.write_bytes(grey_file.read_bytes() + b"\0" * (n + 1))
+    left = [1]
+
+    def begin(route):
+        if left[0]:
+            left[0] -= 1
+            route.fulfill(status=403, content_type="text/html", body="<h1>Not now</h1>")
+        else:
+            route.continue_()
+
+    context = browser.new_context()  # one in which a refusal is no fault
+    page = context.new_page()
+    page.route(re.compile(r"/clips/uploads/$"), begin)
+    page.goto(f"{address}/clips/")
+    page.get_by_label("Clips to bring in").set_input_files([str(file) for file in files])
+
+    expect(page.locator(".arrival.notice-error", has_text=files[0].name)).to_contain_text("load this page")
+    expect(page.locator("[data-clip-state=ready]", has_text=files[1].name).first).to_be_visible(
+        timeout=60_000
+    )
+    context.close()
+
+
+def test_given_a_card_in_use_when_all_are_drawn_anew_then_focus_fold_and_tick_stay(page, address):
+    page.goto(f"{address}/clips/")
+    card = page.locator("[data-clip]", has=page.locator("details.against")).first
+    card.locator("summary").click()
+    card.get_by_role("checkbox").check()
+    card.locator("summary").focus()
+
+    with page.expect_response(lambda answer: "/clips/?" in answer.url):
+        page.evaluate("htmx.trigger('#cards', 'refresh')")
+    page.evaluate("document.querySelectorAll('.card-clip h3')[0].textContent = 'changed meanwhile'")
+    with page.expect_response(lambda answer: "/clips/?" in answer.url):
+        page.evaluate("htmx.trigger('#cards', 'refresh')")
+
+    expect(page.get_by_text("changed meanwhile")).to_have_count(0)  # it was drawn anew
+    expect(card.locator("summary")).to_be_focused()
+    expect(card.locator("details.against")).to_have_attribute("open", "")
+    expect(card.get_by_role("checkbox")).to_be_checked()
+
+
 def test_given_a_clip_when_dragged_onto_another_light_then_it_stands_there(page, address):
     page.goto(f"{address}/clips/")
     lights = page.locator("[data-light]:not([data-light=''])")

@@ -28,22 +28,29 @@ async function patiently(ask, say) {
   }
 }
 
+const say = (node, text) => { node.querySelector("[data-said]").textContent = text; };
+
+function refuse(node, sentence) {
+  node.querySelector("progress").remove();
+  say(node, sentence);
+  node.classList.add("notice-error");
+}
+
 async function send(file, node) {
   const bar = node.querySelector("progress");
-  const said = node.querySelector("[data-said]");
-  const say = (text) => { said.textContent = text; };
+  const wait = (text) => say(node, text);
   const begin = () => fetch(drop.dataset.begin, { method: "POST", headers: headers(), body: JSON.stringify({ name: file.name, size: file.size, modified: file.lastModified }) });
-  let answer = await patiently(begin, say);
+  let answer = await patiently(begin, wait);
   let told = await answer.json();
   if (answer.ok) {
     const { token, piece } = told;
     let at = told.received;
     while (answer.ok && at < file.size) {
       bar.value = at / file.size;
-      say(`${Math.round(100 * bar.value)} %`);
+      wait(`${Math.round(100 * bar.value)} %`);
       const from = at;
       const body = file.slice(from, from + piece);
-      answer = await patiently(() => fetch(`${drop.dataset.begin}${token}/?at=${from}`, { method: "POST", headers: { ...headers(), "Content-Type": "application/octet-stream" }, body }), say);
+      answer = await patiently(() => fetch(`${drop.dataset.begin}${token}/?at=${from}`, { method: "POST", headers: { ...headers(), "Content-Type": "application/octet-stream" }, body }), wait);
       told = answer.status === 404 ? { problem: "The upload was given up; bring the clip in again." } : await answer.json();
       if (answer.status === 409) { at = told.received; answer = { ok: true }; } else at = told.received ?? file.size;
     }
@@ -52,16 +59,21 @@ async function send(file, node) {
     node.remove();
     htmx.trigger("#cards", "refresh");
   } else {
-    bar.remove();
-    say(told.problem);
-    node.classList.add("notice-error");
+    refuse(node, told.problem);
   }
 }
 
 async function work() {
   if (busy) return;
   busy = true;
-  while (line.length) { const [file, node] = line.shift(); await send(file, node); }
+  while (line.length) {
+    const [file, node] = line.shift();
+    try {
+      await send(file, node);
+    } catch { // an answer that is none of ours: the next file is sent all the same
+      refuse(node, "The server gave an answer that cannot be read; load this page anew and bring the clip in again.");
+    }
+  }
   busy = false;
 }
 

@@ -21,7 +21,7 @@ document.addEventListener("drop", (event) => {
   if (!over || !over.dataset.light) return;
   event.preventDefault();
   if (over.contains(dragged)) return;
-  htmx.ajax("POST", dragged.dataset.move, { target: "#cards", select: "#cards", swap: "outerHTML", values: { group: over.dataset.light } });
+  htmx.ajax("POST", dragged.dataset.move, { source: "#cards", target: "#cards", select: "#cards", swap: "cards", values: { group: over.dataset.light } });
 });
 document.addEventListener("dragend", () => {
   dragged?.classList.remove("dragged");
