@@ -75,17 +75,19 @@ def _rung(page: Page, key: str) -> None:
 
 
 def _region(page: Page) -> None:
-    """A brighter face in an ellipse that lies elsewhere at the second moment."""
+    """A brighter face in an ellipse that lies a little elsewhere at the second moment."""
     page.get_by_role("button", name="Ellipse").click()
+    middle = page.get_by_role("button", name="Ellipse: move")
+    middle.focus()
+    for key in 12 * ["Shift+ArrowLeft"] + 5 * ["Shift+ArrowUp"]:
+        page.keyboard.press(key)
     page.locator("[data-region][open] [data-step=exposure] input[type=range]").fill("0.6")
     page.locator("[data-bench]:not([data-unsaved], [data-looking])").wait_for()
     page.get_by_role("button", name="Moment here").click()
     page.wait_for_timeout(900)
     page.locator("[data-moment='1']").click()
-    middle = page.get_by_role("button", name="Ellipse: move")
     middle.focus()
-    for _ in range(3):
-        page.keyboard.press("Shift+ArrowRight")
+    page.keyboard.press("Shift+ArrowRight")
     page.wait_for_timeout(1500)
 
 
