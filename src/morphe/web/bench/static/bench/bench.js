@@ -144,6 +144,9 @@ document.body.addEventListener("htmx:afterSwap", (event) => {
   if (rest) { hand.refill(); hand.keepSoon(500); }
   markMoments(root, store.grade);
 });
+document.body.addEventListener("htmx:afterSettle", (event) => {
+  if (event.detail.target.id === "ladder") draw(); // settling empties a canvas that was there before
+});
 document.body.addEventListener("ladder-is-old", () => {
   htmx.ajax("GET", `${root.dataset.ladder}?open=${store.open}&region=${store.region}`, { target: "#ladder", swap: "outerHTML" });
 });
