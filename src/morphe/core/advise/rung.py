@@ -14,7 +14,7 @@ from morphe.core.grade.step import Step
 from morphe.core.measure.drift import Drift
 from morphe.core.measure.zone import Reading, Zone
 
-__all__ = ["Advice", "Case", "Instrument", "Rule", "Rung", "State", "content"]
+__all__ = ["Advice", "Case", "Instrument", "Rule", "Rung", "State", "content", "proposal", "taste"]
 
 
 class State(StrEnum):
@@ -127,6 +127,17 @@ def proposal(
         value=value, unit=unit, measured=measured, reason=reason,
         action=action,
     )  # fmt: skip
+
+
+def taste(step: type[Step], zone: Zone, *, measured: str, reason: str, hint: str) -> Rule:
+    """The rule of an effect that nothing measured calls for: it is there on the finish for who likes it."""
+    nothing = Reading(value=None, zone=zone)
+    return Rule(
+        step=step,
+        instrument=Instrument(scope="luma", window=(-7, 109), hint=hint),
+        judge=lambda case: content(step(), nothing, measured, reason, unit=zone.unit),
+        layer="finish",
+    )
 
 
 def _ends(zone: Zone) -> tuple[float, float]:

@@ -13,6 +13,7 @@ from morphe.core.grade.layer import Layer
 from morphe.core.grade.source import Source
 from morphe.core.grade.step import Step
 from morphe.core.measure.readings import Cast, cast_of, luma_of
+from morphe.core.measure.zone import Reading, Zone
 from morphe.core.pipeline.colour import through
 from morphe.core.signal.arrays import Encoded, Float, Linear
 from morphe.core.signal.profiles import PROFILES
@@ -74,6 +75,11 @@ class Seen:
     def percentiles(self, *shares: float) -> tuple[float, ...]:
         """Percentiles of luma, in percent."""
         return tuple(float(v) * 100 for v in np.percentile(self.luma, shares))
+
+    def level(self, percentile: float, zone: Zone) -> Reading:
+        """The level that a percentile of the pixels reaches, read and marked in percent."""
+        (value,) = self.percentiles(percentile)
+        return Reading(value=value, zone=zone, marks=(value,), marked_zone=(zone.low, zone.high))
 
 
 def seen_through(seen: Seen, grade: Grade) -> Seen:

@@ -17,8 +17,7 @@ CUT = -1.5  # percent: only what lies this far below black holds detail that wou
 
 
 def _read(seen: Seen) -> Reading:
-    (dark,) = seen.percentiles(DARKEST_PCT)
-    return Reading(value=dark, zone=ZONE, marks=(dark,), marked_zone=(ZONE.low, ZONE.high))
+    return seen.level(DARKEST_PCT, ZONE)
 
 
 def _judge(case: Case) -> Rung:

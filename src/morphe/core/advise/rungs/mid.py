@@ -17,8 +17,7 @@ HALF_WAY, MOST = 0.5, 12.0  # of the way to the zone, and percent: further would
 
 
 def _read(seen: Seen) -> Reading:
-    (middle,) = seen.percentiles(50)
-    return Reading(value=middle, zone=ZONE, marks=(middle,), marked_zone=(ZONE.low, ZONE.high))
+    return seen.level(50, ZONE)
 
 
 def _judge(case: Case) -> Rung:

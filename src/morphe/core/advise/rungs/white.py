@@ -16,8 +16,7 @@ TARGET = 88.0
 
 
 def _read(seen: Seen) -> Reading:
-    (bright,) = seen.percentiles(BRIGHTEST_PCT)
-    return Reading(value=bright, zone=ZONE, marks=(bright,), marked_zone=(ZONE.low, ZONE.high))
+    return seen.level(BRIGHTEST_PCT, ZONE)
 
 
 def _judge(case: Case) -> Rung:
