@@ -12,11 +12,21 @@ from pathlib import Path
 import numpy as np
 
 from bench.footage import DEMO
+from bench.render import WITH_REGIONS
 from morphe.core.footage.judging import judging_frames
 from morphe.core.footage.probe import probe
 from morphe.core.grade.convert import Convert
 from morphe.core.grade.grade import Grade
-from morphe.core.grade.steps import Balance, Exposure, Saturation
+from morphe.core.grade.steps import (
+    Balance,
+    BlackPoint,
+    Contrast,
+    Exposure,
+    HoldLights,
+    MidLevel,
+    Saturation,
+    WhitePoint,
+)
 from morphe.core.handover.preview import shown
 from morphe.core.handover.report import read_clip
 from morphe.core.pipeline.screen import graded_still
@@ -28,22 +38,29 @@ CHANGES = 200
 LONG_S, FPS = 60, 25
 
 
+EIGHT_RUNGS = Grade.of(
+    Convert(profile="log-lifted"), HoldLights(stops=1.0), BlackPoint(lower=2), WhitePoint(raise_by=2),
+    MidLevel(lift=3), Contrast(amount=8), Saturation(amount=8),
+)  # fmt: skip
+
+
 def preview() -> None:
     """Print how long new parameters take to become a picture with all scopes and marks."""
     frame = judging_frames(probe(DEMO / DEMO_CLIPS[-1].name))[0].encoded
-    times = []
-    for number in range(CHANGES):
-        grade = Grade.of(
-            Convert(profile="log-lifted"),
-            Exposure(stops=number / CHANGES),
-            Balance(warmth=10 + number / 10),
-            Saturation(amount=8),
-        )
-        started = time.perf_counter()
-        shown(graded_still(frame, grade))
-        times.append(1000 * (time.perf_counter() - started))
-    middle, high = np.percentile(times[10:], [50, 95])
-    print(f"Preview at {frame.shape[1]}×{frame.shape[0]}: median {middle:.0f} ms, p95 {high:.0f} ms")
+    some = Grade.of(Convert(profile="log-lifted"), Balance(warmth=10), Saturation(amount=8))
+    regions = EIGHT_RUNGS
+    for layer in WITH_REGIONS.layers:
+        regions = regions.with_layer(layer) if layer.region is not None else regions
+    for label, grade in (("four rungs", some), ("eight rungs and two regions", regions)):
+        times = []
+        for number in range(CHANGES):
+            dragged = grade.with_step(Exposure(stops=number / CHANGES))
+            started = time.perf_counter()
+            shown(graded_still(frame, dragged))
+            times.append(1000 * (time.perf_counter() - started))
+        middle, high = np.percentile(times[10:], [50, 95])
+        size = f"{frame.shape[1]}×{frame.shape[0]}"
+        print(f"Preview at {size} with {label}: median {middle:.0f} ms, p95 {high:.0f} ms", flush=True)
 
 
 def _long_clip(cache: Path) -> Path:

@@ -91,17 +91,30 @@ def _region(page: Page) -> None:
     page.wait_for_timeout(1500)
 
 
+def _accept_all(page: Page) -> None:
+    accept = page.locator("#accept-all")
+    if accept.is_enabled():
+        accept.click()
+        page.wait_for_timeout(900)
+
+
 def _deliver(page: Page, address: str) -> None:
     """Accept everything on two clips and render them, so that queue and logbook have something to show."""
     for title in ("sandpiper-sluice-round.mp4", "fern-jetty-talk.mp4"):
         _open(page, address, title)
-        accept = page.get_by_role("button", name="Accept all")
-        if accept.is_enabled():
-            accept.click()
-            page.wait_for_timeout(900)
+        _accept_all(page)
         page.locator(".ladder-foot").get_by_role("button", name="Hand over").click()
         page.locator(".job-acts .btn-act").first.wait_for(timeout=120_000)
         page.locator(".job progress").wait_for(state="detached", timeout=120_000)
+
+
+def _decided(page: Page, address: str) -> None:
+    """Take all proposals and wait until every clip has its verdict."""
+    page.goto(f"{address}/clips/?view=corrected")
+    page.get_by_role("button", name="Take all proposals").click()
+    page.locator("#decided").wait_for(timeout=120_000)
+    page.get_by_text("Being looked at").first.wait_for(state="detached", timeout=120_000)
+    page.wait_for_timeout(2500)
 
 
 def _plan(page: Page, address: str, camera: str) -> None:
@@ -149,7 +162,7 @@ def shoot(address: str, folder: Path) -> None:
         _deliver(wide, address)
         for name, path in (
             ("today", "/"),
-            ("clips", "/clips/"),
+            ("clips", "/clips/?view=filmed"),
             ("hand-over", "/hand-over/"),
             ("logbook", "/logbook/"),
         ):
@@ -158,13 +171,13 @@ def shoot(address: str, folder: Path) -> None:
             wide.screenshot(path=folder / f"{name}.png")
         dim = browser.new_page(viewport=WIDE, color_scheme="dark")
         _open(dim, address, "cuttle-jetty-log.mp4")
-        dim.get_by_role("button", name="Accept all").click()
+        _accept_all(dim)
         _rung(dim, "convert")
         dim.locator("[data-compare]").click()
         dim.wait_for_timeout(400)
         dim.screenshot(path=folder / "bench.png")
         _open(dim, address, "SP0007.mp4")
-        dim.get_by_role("button", name="Accept all").click()
+        _accept_all(dim)
         dim.wait_for_timeout(900)
         dim.locator("#even-amount").fill("100")
         dim.locator("#even-amount").dispatch_event("change")
@@ -186,6 +199,12 @@ def shoot(address: str, folder: Path) -> None:
         _open(phone, address, "fern-jetty-hlg.mp4")
         phone.wait_for_timeout(900)
         phone.screenshot(path=folder / "bench-phone.png")
+        _open(phone, address, "fern-jetty-talk.mp4")
+        phone.locator(".region summary").click()
+        phone.wait_for_timeout(900)
+        phone.screenshot(path=folder / "bench-region-phone.png")
+        _decided(wide, address)
+        wide.screenshot(path=folder / "clips-corrected.png")
         _planning(browser, address, folder)
         browser.close()
 

@@ -3,11 +3,6 @@
 from __future__ import annotations
 
 import os
-import signal
-import subprocess
-import sys
-import time
-import urllib.request
 from pathlib import Path
 
 import numpy as np
@@ -18,7 +13,7 @@ from morphe.core.signal.profiles import PROFILES
 from morphe.core.standins.cameras import Exposure, film, record
 from morphe.core.standins.demo import render_scene
 from tests.footage import scene
-from tests.serving import environment_of, free_port
+from tests.serving import served
 
 CHROMIUM = os.environ.get("CHROMIUM", "/usr/bin/chromium")
 ARGUMENTS = [
@@ -31,20 +26,8 @@ expect.set_options(timeout=20_000)
 @pytest.fixture(scope="session")
 def address(tmp_path_factory):
     """The address of a Morphe started as a person starts it, with the demo outing."""
-    port = free_port()
-    environment = environment_of(tmp_path_factory.mktemp("home"), port)
-    served = subprocess.Popen([sys.executable, "-m", "morphe.web.serve"], env=environment)
-    try:
-        for _ in range(240):
-            try:
-                urllib.request.urlopen(f"http://127.0.0.1:{port}/", timeout=5)
-                break
-            except OSError:
-                time.sleep(0.5)
-        yield f"http://127.0.0.1:{port}"
-    finally:
-        served.send_signal(signal.SIGINT)
-        served.wait(30)
+    with served(tmp_path_factory.mktemp("home")) as address:
+        yield address
 
 
 @pytest.fixture(scope="session")

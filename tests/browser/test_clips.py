@@ -27,7 +27,7 @@ def wait_for_proxies(address: str) -> None:
     """Wait until the worker has prepared the demo's clips for playing."""
     for _ in range(240):
         with urllib.request.urlopen(f"{address}/clips/") as page:
-            clips = re.findall(r'data-clip="(\d+)"', page.read().decode())
+            clips = re.findall(r'data-clip-state="ready" data-clip="(\d+)"', page.read().decode())
         if len(clips) >= 6 and all(_is_there(f"{address}/bench/{clip}/proxy.mp4") for clip in clips):
             return
         time.sleep(0.5)

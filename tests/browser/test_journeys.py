@@ -234,11 +234,11 @@ def test_given_the_clips_when_searched_and_a_recipe_is_passed_on_then_the_list_a
     page.get_by_role("searchbox", name="Search clips").fill("")
     expect(page.locator(".card-clip", has_text="fern-jetty-hlg.mp4")).to_have_count(1)
     expect(page.get_by_label("Select sandpiper-sluice-quick.mp4")).to_be_checked()  # ticks outlive a new list
-    page.get_by_text("Use a correction on the ticked clips").click()
+    page.get_by_text("Pass a correction on").click()
     page.get_by_label("Correction of").select_option(label="fern-jetty-hlg.mp4")
-    page.get_by_role("button", name="Use it").click()
+    page.get_by_role("button", name="Pass it on").click()
 
-    expect(page.get_by_role("status").filter(has_text="1 clip took the recipe")).to_be_visible()
+    expect(page.locator("#decided")).to_contain_text("Passed fern-jetty-hlg.mp4 on to 1 clip", timeout=30_000)
 
 
 def test_given_daylight_or_dim_when_switched_then_it_stays_on_the_next_page(page, address):

@@ -42,6 +42,30 @@ test("numbers go to their step, in the order of the work, and leave the grade th
   assert.equal(grade.layers[0].steps.length, 1);
 });
 
+test("a number that moves is set at its moment, and holds still once its last moment is taken away", async () => {
+  const { moves, setAt, turnMoment } = await at("grade");
+
+  const first = turnMoment(0.4, 0.4, 1);
+  const two = setAt(first, 0.9, 3);
+  const moved = setAt(two, 0.5, 1.01);
+
+  assert.deepEqual(moved, { moments: [[1.01, 0.5], [3, 0.9]] });
+  assert.ok(moves(moved) && !moves(0.4));
+  assert.equal(setAt(0.4, 0.7, 2), 0.7);
+  assert.deepEqual(turnMoment(moved, 0.9, 3), { moments: [[1.01, 0.5]] });
+  assert.equal(turnMoment(first, 0.4, 1), 0.4);
+});
+
+test("scopes as filmed are kept by frame and by what is measured of it", async () => {
+  const { keyOf } = await at("store");
+  const inside = { layer: "r", side: "inside" };
+  const grade = (x) => ({ layers: [layer("r", [], { region: region([[0, x, 0.5, 1, 0]]) })] });
+
+  assert.equal(keyOf({ frame: 1, measure: null, grade: grade(0.1) }), keyOf({ frame: 1, measure: null, grade: grade(0.2) }));
+  assert.notEqual(keyOf({ frame: 1, measure: inside, grade: grade(0.1) }), keyOf({ frame: 1, measure: inside, grade: grade(0.2) }));
+  assert.notEqual(keyOf({ frame: 1, measure: null, grade: grade(0.1) }), keyOf({ frame: 2, measure: null, grade: grade(0.1) }));
+});
+
 test("a region that holds still is put throughout, one that moves at its moment", async () => {
   const { put } = await at("grade");
   const still = region([[0, 0.5, 0.5, 1, 0]]);

@@ -11,7 +11,8 @@ from morphe.core.grade import recipe
 from morphe.core.grade.grade import Grade
 from morphe.core.grade.steps import STEPS, Exposure, Saturation
 from morphe.web.bench.services.ladder import ladder_of
-from morphe.web.clips.services.versions import accept_all, grade_of, keep
+from morphe.web.clips.services.grades import grade_of
+from morphe.web.clips.services.versions import accept_all, keep
 from morphe.web.logbook.models import LogEntry
 
 
@@ -138,8 +139,8 @@ def test_given_two_grades_in_turn_when_undone_and_changed_then_redo_follows_the_
     clip.version = clip.version.parent
     keep(clip, Grade.of(Saturation(amount=5)), "other")
 
-    assert ladder_of(clip).can_undo
-    assert not ladder_of(clip).can_redo
+    assert ladder_of(clip).undo == "other"
+    assert not ladder_of(clip).redo
     assert clip.versions.count() == 3  # nothing is ever thrown away
 
 

@@ -12,11 +12,12 @@ from morphe.core.grade.grade import Grade
 from morphe.core.grade.steps import Exposure
 from morphe.web.clips.models import Clip
 from morphe.web.clips.services import bring_in
-from morphe.web.clips.services.versions import accept_all, grade_of
+from morphe.web.clips.services.grades import grade_of
+from morphe.web.clips.services.versions import accept_all
 from morphe.web.jobs.models import Job
 from morphe.web.logbook.models import LogEntry
 from tests.web.conftest import brought_in
-from tests.web.working import work_off
+from tests.web.working import work_all, work_off
 
 
 def upload(client, name, content, **headers):
@@ -179,12 +180,13 @@ def test_given_a_corrected_clip_when_its_recipe_is_used_then_the_ticked_clips_ha
     accept_all(clip)
 
     client.post("/clips/use-recipe/", {"clip": [other.pk], "source": clip.pk})
+    work_all("decide")
 
     other.refresh_from_db()
     third.refresh_from_db()
     assert grade_of(other) == grade_of(clip)
     assert grade_of(third) == Grade()
-    assert "Used the recipe of marsh.mp4" in LogEntry.objects.first().sentence
+    assert "Took the correction of marsh.mp4" in LogEntry.objects.first().sentence
 
 
 def test_given_a_recipe_file_when_used_then_the_ticked_clips_have_it(client, clip):
@@ -192,14 +194,16 @@ def test_given_a_recipe_file_when_used_then_the_ticked_clips_have_it(client, cli
     file = SimpleUploadedFile("mine.json", recipe.to_text(grade).encode())
 
     client.post("/clips/use-recipe/", {"clip": [clip.pk], "recipe": file})
+    work_all("decide")
 
     clip.refresh_from_db()
-    assert grade_of(clip) == grade
+    assert grade_of(clip).layers == grade.layers
+    assert grade_of(clip).convert.profile.startswith("log")  # the source is the clip's own
 
 
 @pytest.mark.parametrize(
     ("content", "words"),
-    [(b"{}", "not a Morphe recipe"), (b"\xff\xfe", "not a recipe"), (None, "No recipe is chosen")],
+    [(b"{}", "not a Morphe recipe"), (b"\xff\xfe", "not a recipe"), (None, "No correction is chosen")],
 )
 def test_given_no_usable_recipe_when_used_then_it_is_said_and_nothing_changes(client, clip, content, words):
     data = {"clip": [clip.pk], "source": "x"}
@@ -216,7 +220,7 @@ def test_given_no_usable_recipe_when_used_then_it_is_said_and_nothing_changes(cl
 def test_given_no_clip_ticked_when_a_recipe_is_used_then_it_is_said(client, clip):
     page = client.post("/clips/use-recipe/", {"source": clip.pk}, follow=True).content.decode()
 
-    assert "No clip is selected" in page
+    assert "No other clip is ticked" in page
 
 
 def test_given_a_clip_when_removed_then_its_files_are_gone_and_the_log_stays(client, clip, media, log_file):

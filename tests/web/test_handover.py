@@ -15,7 +15,9 @@ import morphe
 from morphe.core.footage.probe import probe
 from morphe.core.grade import recipe
 from morphe.core.handover.render import Cancelled
-from morphe.web.clips.services.versions import accept_all, grade_of
+from morphe.web.clips.models import Clip
+from morphe.web.clips.services.grades import grade_of
+from morphe.web.clips.services.versions import accept_all
 from morphe.web.handover.models import HandOver
 from morphe.web.handover.services import run
 from morphe.web.handover.services.queue import queue_hand_over, stop_hand_over
@@ -227,3 +229,13 @@ def test_given_a_worker_killed_in_the_middle_when_all_starts_again_then_the_clip
     assert not [n for n in names if not n.startswith(".")]  # no half file under a name
     info = probe(machine.home / "media" / delivered)
     assert frames == info.frames == 100
+
+
+def test_given_a_rung_far_outside_its_zone_when_handed_over_then_it_is_said(client, clip):
+    accept_all(clip)
+    Clip.objects.update(states={"balance": "open", "exposure": "good"})
+
+    page = client.get("/hand-over/").content.decode()
+
+    assert "White balance lies outside its zone: look at it on the Bench." in page
+    assert "Nothing speaks against it" not in page

@@ -1,11 +1,12 @@
-"""Lights of an outing: grouped, moved by hand, and whether a correction would fit another clip."""
+"""Lights of an outing: grouped, moved by hand, and whether a correction fits another clip."""
 
 import pytest
 
 from morphe.web.clips.models import Clip, LightGroup
-from morphe.web.clips.services.grouping import group_anew, move_to, would_fit
+from morphe.web.clips.services.fit import fit_on, given_by
+from morphe.web.clips.services.grouping import group_anew, move_to
 from morphe.web.clips.services.space import space_of
-from morphe.web.clips.services.versions import accept_all, apply_recipe, grade_of
+from morphe.web.clips.services.versions import accept_all
 from tests.web.conftest import brought_in
 
 DUSK = {"middle": -4.5, "warmth": 60.0, "tint": 0.0, "contrast": 3.0, "colour": -3.0}
@@ -58,18 +59,17 @@ def test_given_two_clips_of_one_scene_when_asked_then_the_correction_fits_and_nu
     one, other = brought_in(outing, log_file), brought_in(outing, log_file, "twin.mp4")
     accept_all(one)
 
-    fit = would_fit(Clip.objects.get(pk=one.pk), other)
+    fit = fit_on(given_by(one), other, one)
     page = client.get("/clips/fit/", {"source": one.pk, "clip": [other.pk]}).content.decode()
 
-    assert fit.fits and fit.residual < 1 and fit.distance == pytest.approx(0, abs=0.1)
-    assert "marsh.mp4 fits twin.mp4: about 0.0 ΔE would be left" in page
+    assert fit.fits and fit.residual < 1
+    assert "marsh.mp4 fits twin.mp4: trimmed by nothing, about 0.0 ΔE would be left; both" in page
 
 
 def test_given_another_light_when_asked_then_the_reason_is_named(two):
-    fit = would_fit(*two)
+    fit = fit_on(given_by(two[0]), two[1], two[0])
 
-    assert fit.distance > 4
-    assert "dusk.mp4 is" in fit.sentence and "another light" in fit.sentence
+    assert "stops darker (another light)" in fit.sentence
 
 
 @pytest.mark.parametrize("asked", [{}, {"source": "1"}, {"source": "x", "clip": "y"}])
@@ -85,10 +85,10 @@ def test_given_a_recipe_with_evened_light_when_used_on_another_clip_then_each_ke
     client.post(f"/bench/{two[0].pk}/change/even-out/", {"amount": "80"})
     source = Clip.objects.select_related("version").get(pk=two[0].pk)
 
-    apply_recipe([two[1]], grade_of(source), "marsh.mp4")
+    given = given_by(source)
 
-    assert grade_of(source).moves
-    assert not grade_of(two[1]).moves
+    assert given.grade.moves
+    assert not given.on(two[1]).moves
 
 
 def test_given_mixed_profiles_when_a_space_is_asked_for_then_the_rule_and_its_reason_are_told(outing, two):

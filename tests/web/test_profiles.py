@@ -14,7 +14,8 @@ from morphe.core.standins.lab import CARD_REGION, TARGET_CORNERS
 from morphe.web.bench.services.convert import choices_of, take_profile
 from morphe.web.clips.models import Clip, ProfileMemory
 from morphe.web.clips.services.filmed import hints_for
-from morphe.web.clips.services.versions import grade_of, keep
+from morphe.web.clips.services.grades import grade_of
+from morphe.web.clips.services.versions import keep
 from morphe.web.library.models import KeptProfile, LabSeries, LabTake
 from morphe.web.library.services.lab import demo_series, step_in
 from morphe.web.outings.models import Camera

@@ -1,16 +1,23 @@
 """Regions on the Bench: added, changed, taken away, followed; what is unsaved is kept before another act."""
 
+import base64
 import json
 
+import numpy as np
 import pytest
 
 from morphe.core.errors import UnknownName
 from morphe.core.grade import recipe
 from morphe.core.grade.grade import Grade
+from morphe.core.grade.layer import Layer
+from morphe.core.grade.moments import Moments
+from morphe.core.grade.region import Ellipse, Region
 from morphe.core.grade.steps import Exposure
 from morphe.web.bench.models import Following
+from morphe.web.bench.services.over_time import over_time
 from morphe.web.clips.models import Clip
-from morphe.web.clips.services.versions import grade_of, keep
+from morphe.web.clips.services.grades import grade_of
+from morphe.web.clips.services.versions import keep
 from tests.web.working import work_all, work_off
 
 
@@ -42,15 +49,16 @@ def test_given_a_shape_when_added_then_a_region_stands_on_the_ladder_and_undo_ta
 def test_given_a_region_when_acted_on_then_each_act_is_a_version(client, clip):
     act(client, clip, "region-add", shape="ellipse")
     for name, posted in (
-        ("put", {"value": "saturation"}), ("name", {"value": "Face"}), ("inverse", {}), ("switch", {}),
+        ("layer-put", {"value": "saturation"}), ("layer-name", {"value": "Face"}), ("region-inverse", {}),
+        ("layer-switch", {}),
     ):  # fmt: skip
-        act(client, clip, f"region-{name}", layer="region-1", **posted)
+        act(client, clip, name, layer="region-1", **posted)
 
     layer = now(clip).layer("region-1")
     assert [s.key for s in layer.steps] == ["exposure", "saturation"]
     assert (layer.name, layer.region.inverse, layer.on) == ("Face", True, False)
-    act(client, clip, "region-take", layer="region-1", value="saturation")
-    act(client, clip, "region-remove", layer="region-1")
+    act(client, clip, "layer-take", layer="region-1", value="saturation")
+    act(client, clip, "layer-remove", layer="region-1")
     assert not now(clip).has_layer("region-1")
 
 
@@ -58,8 +66,8 @@ def test_given_a_region_when_acted_on_then_each_act_is_a_version(client, clip):
     ("name", "posted", "words"),
     [
         ("region-add", {"shape": "star"}, "A region is one of"),
-        ("region-name", {"layer": "clip"}, "no such region"),
-        ("region-put", {"layer": "region-9"}, "no layer"),
+        ("layer-name", {"layer": "clip"}, "no such region"),
+        ("layer-put", {"layer": "region-9"}, "no layer"),
         ("follow", {"layer": "clip"}, "no such region"),
         ("follow", {"layer": "region-1"}, "no layer"),
     ],
@@ -118,3 +126,46 @@ def test_given_a_grade_with_a_region_when_a_still_is_asked_for_then_it_says_wher
 
     assert answer["regions"] == {"region-1": [0.5, 0.5, 1.0, 0.0]}
     assert set(answer["before"]) == set(answer["scopes"])
+
+
+@pytest.mark.parametrize(("side", "brighter"), [("inside", True), ("outside", False)])
+def test_given_a_region_when_it_measures_then_gauges_read_that_part_alone(client, clip, side, brighter):
+    region = Region(shape=Ellipse(wide=0.2, tall=0.2))
+    layer = Layer(id="region-1", region=region, steps=(Exposure(stops=1.5),))
+    grade = recipe.to_json(Grade().with_layer(layer))
+
+    def still(measure):
+        posted = {"grade": grade, "frame": 0, "measure": measure, "before": True}
+        return client.post(
+            f"/bench/{clip.pk}/still/", json.dumps(posted), content_type="application/json"
+        ).json()
+
+    def count(answer, when):
+        return np.frombuffer(base64.b64decode(answer[when]["vector"]["data"]), np.uint8).astype(int).sum()
+
+    whole, part = still(None), still({"layer": "region-1", "side": side})
+
+    mid = [answer["marks"]["mid"]["value"] for answer in (whole, part)]
+    assert (mid[1] > mid[0] + 1) is brighter
+    assert part["picture"] == whole["picture"]
+    assert count(part, "before") < count(whole, "before")
+    assert still({"layer": "gone", "side": side})["marks"] == whole["marks"]
+
+
+def test_given_a_number_that_moves_when_looked_at_then_its_value_of_that_moment_is_told(client, clip):
+    last = clip.frames.last()
+    grade = recipe.to_json(Grade.of(Exposure(stops=Moments(((0.0, 0.0), (last.time_s, 1.0))))))
+    posted = json.dumps({"grade": grade, "frame": last.number})
+
+    told = client.post(f"/bench/{clip.pk}/still/", posted, content_type="application/json").json()
+
+    assert told["numbers"] == {"clip": {"exposure": {"stops": 1.0}}}
+
+
+def test_given_light_that_turns_when_moments_are_proposed_then_they_lie_at_its_corners(clip):
+    track = [[t / 10, *(3 * [0.8 * min(max(t / 10 - 2, 0), 1)])] for t in range(60)]
+    clip.drift = {"track": track, "wanders": True, "sentences": []}
+
+    chart = over_time(clip, Grade())
+
+    assert chart.changes == (0.0, 2.0, 3.0, 5.9)

@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from morphe.core.advise.filmed_as import SOME_LOG, Hints
+from morphe.core.advise.filmed_as import Hints
 from morphe.core.advise.prior import FITTED, prior_of
 from morphe.core.advise.profile_guess import ASK_BELOW, guess_profile
 from morphe.core.signal.profiles import PROFILES, Kind
@@ -66,11 +66,12 @@ def test_given_several_logs_named_when_weighed_then_curves_between_them_are_set_
 
 @pytest.mark.parametrize("key", ["std-709", "flat-a", *LOGS])
 def test_given_log_as_the_word_when_judged_then_some_log_curve_is_taken(key):
-    verdict = guess_profile(evidence(key), chosen=SOME_LOG)
+    verdict = guess_profile(evidence(key), chosen="log")
 
     assert verdict.kind is Kind.LOG and verdict.confidence == 1.0
     assert verdict.name in (*LOGS, FITTED)
-    assert verdict.evidence[0] == "you said log" and "fits best" in verdict.evidence[1]
+    how = "judged from the clip" if verdict.name == FITTED else "fits best"
+    assert verdict.evidence[0] == "you said log" and how in verdict.evidence[1]
 
 
 @pytest.mark.parametrize("key", ["std-709", "flat-a", "log-mild", "hlg"])
@@ -96,3 +97,12 @@ def test_given_a_camera_that_films_hdr_when_a_file_of_eight_bits_is_tagged_so_th
     assert shares == sorted(shares) and shares[0] < shares[1] < shares[2]
     ten = evidence("hlg", transfer="bt709", bits=10).info
     assert prior_of(ten, camera)["hlg"] > prior_of(ten)["hlg"]
+
+
+@pytest.mark.parametrize("kind", list(Kind))
+@pytest.mark.parametrize("filmed", ["std-709", "flat-a", "log-mild", "hlg"])
+def test_given_a_kind_by_the_persons_word_when_judged_then_it_is_that_kind_whatever_the_picture(filmed, kind):
+    verdict = guess_profile(evidence(filmed, transfer="hlg"), chosen=str(kind))
+
+    assert (verdict.kind, verdict.confidence) == (kind, 1.0)
+    assert verdict.evidence[0].startswith("you said")

@@ -92,7 +92,7 @@ def test_given_hdr_that_lost_its_tags_when_judged_then_it_is_asked_for_rather_th
 
 
 def test_given_others_of_its_card_when_judged_then_they_turn_a_doubtful_answer_but_it_is_still_asked():
-    doubtful = evidence("flat-a", gain=0.5)
+    doubtful = evidence("flat-a", gain=0.7)
     alone = guess_profile(doubtful)
     rival = {key: 1.0 if key == "log-mild" else 0.02 for key in alone.likelihoods}
 
@@ -149,5 +149,5 @@ def test_given_ones_own_profile_as_the_word_when_judged_then_it_is_taken_with_it
 
 
 def test_given_a_profile_nobody_knows_when_named_then_the_known_ones_are_listed():
-    with pytest.raises(UnknownName, match="known are: auto, log, std-709"):
+    with pytest.raises(UnknownName, match="known are: auto, standard, flat, log, hlg, pq, std-709"):
         guess_profile(evidence(), chosen="film")

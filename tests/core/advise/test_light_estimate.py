@@ -61,14 +61,14 @@ def test_given_more_or_less_exposure_when_estimated_then_the_light_stays(jetty):
     ids=["black", "tiny", "clipped"],
 )
 def test_given_nothing_to_go_by_when_estimated_then_no_confidence_is_claimed(picture):
-    assert estimate_light([picture]).confidence == 0.0
+    assert estimate_light([picture]).sure == 0.0
 
 
 def test_given_a_picture_of_one_colour_when_estimated_then_it_is_left_alone():
     generator = np.random.default_rng(3)
     sea = (np.array([0.05, 0.2, 0.4]) * generator.uniform(0.5, 1.5, (100, 160, 1))).astype(np.float32)
 
-    assert estimate_light([sea]).confidence < 0.25
+    assert estimate_light([sea]).sure == 0.0
 
 
 def test_given_grey_things_when_estimated_then_neutral_light_is_neutral():

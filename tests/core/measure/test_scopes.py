@@ -68,10 +68,10 @@ def test_given_a_bar_when_drawn_on_the_vectorscope_then_it_hits_its_place(bar):
 
 
 def test_given_counts_when_shown_then_more_is_never_darker_and_none_is_black():
-    counts = np.array([[0, 1, 2, 5, 50, 1000]])
+    counts = np.array([[0, 1, 2, 5, 50, 1000]], np.uint32)
 
     shown = brightness(counts)
 
     assert shown[0, 0] == 0
     assert (np.diff(shown[0].astype(int)) >= 0).all() and shown[0, -1] == 255
-    assert not brightness(np.zeros((3, 3))).any()
+    assert not brightness(np.zeros((3, 3), np.uint32)).any()

@@ -3,20 +3,22 @@
 Every candidate profile is inverted; the explanation gains by dark codes that sit at the candidate's own
 black, loses by codes its camera could not have written, and is weighed by how natural the resulting
 picture would be at any exposure, and by how much the codes resemble what was learned of the profile.
-Curves in between the known ones are candidates too, with less weight. Taken is not the likeliest
-explanation but the one whose picture lies nearest to those of all the others, each counted by its
-probability: where two profiles cannot be told apart, the harm of a wrong guess is small.
+Curves that nobody named are candidates too: those of each family that may be the clip's, as `landing` has
+them. Taken is not the likeliest explanation but the one whose picture lies nearest to those of all the
+others, each counted by its probability: where two profiles cannot be told apart, the harm of a wrong guess
+is small.
 """
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, replace
-from functools import lru_cache
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 
 import numpy as np
 
 from morphe.core.advise.evidence import Evidence
+from morphe.core.advise.landing import Judged, landing_of
+from morphe.core.advise.metering import Metered, metered
 from morphe.core.advise.naturalness import (
     CLIPPED,
     bright_likelihood,
@@ -26,24 +28,26 @@ from morphe.core.advise.naturalness import (
     tone_likelihood,
     tone_percentiles,
 )
-from morphe.core.advise.prior import FITTED
-from morphe.core.advise.resemblance import resemblance
-from morphe.core.grade.convert import Convert
+from morphe.core.advise.resemblance import resemblance, traits_of
+from morphe.core.grade.convert import FAMILY_OF, Convert, fitted
 from morphe.core.measure.readings import oklab_of
-from morphe.core.signal.arrays import Encoded, Float
-from morphe.core.signal.camera_log import CameraLog
+from morphe.core.signal.arrays import Encoded, Float, highest, lowest
+from morphe.core.signal.families import FAMILIES
 from morphe.core.signal.profiles import PROFILES, Kind, Profile
 from morphe.core.signal.transfer import encode_bt709
 
-__all__ = ["Explained", "Explanation", "explain", "exposure_under", "kinds_of"]
+__all__ = ["Explained", "Explanation", "explain", "exposure_under", "kind_of", "kinds_of"]
 
-EXPOSURES = np.arange(-2.5, 2.51, 0.125)
+EXPOSURES = np.arange(-2.5, 4.01, 0.125)
 SAMPLE = 800  # pixels by which pictures are compared
 HYPOTHESES = 48  # likeliest pairs of profile and exposure that are compared
 LEAVE_ALONE = 2.0  # spoiling good footage weighs this much more than leaving a fault
-FAR_LESS = 4.0  # times: a kind this much less likely than another is not named
+FAR_LESS = 2.0  # times: a kind this much less likely than another is not named
 # A picture says less of its profile than the sum of all that is read off it: each part counts with a power.
-TRUST, TRUST_IN_RESEMBLANCE = 0.5, 0.85
+TRUST, TRUST_IN_RESEMBLANCE = 0.25, 1.0
+HDR, RATHER_SURE = (Kind.HLG, Kind.PQ), 0.6  # to read ordinary tones as HDR spoils them most
+# How much naturalness says beside metering: of the areas that clipped it knows much, of a night little.
+OF_BRIGHT, OF_DARK = 1.0, 0.25
 TINY = 1e-200
 NEVER = -1.0  # stops over: flat and log footage keeps its lights, whatever its exposure
 
@@ -62,13 +66,15 @@ class Explained:
     """The explanation taken, the probabilities of all kinds, and how well each profile explains the picture.
 
     `likelihoods` are relative to the best of them, before any prior: other clips of the camera use them.
-    They count as much as a picture is to be trusted. `alike` is the kind whose codes are spread most alike.
+    They count as much as a picture is to be trusted. `alike` is the kind whose codes are spread most alike,
+    `curves` holds the likeliest curve of every family, with its spread.
     """
 
     best: Explanation
     kinds: dict[Kind, float]
     likelihoods: dict[str, float]
     alike: Kind
+    curves: Mapping[Kind, Judged]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -78,6 +84,7 @@ class _Candidate:
     prior: float
     black: float  # percent
     top: float  # percent at the brightest light kept
+    metered: bool = False  # its curve holds the exposure already
 
 
 def _of_profile(profile: Profile, convert: Convert, prior: float) -> _Candidate:
@@ -91,39 +98,23 @@ def _of_profile(profile: Profile, convert: Convert, prior: float) -> _Candidate:
     )
 
 
-def _candidates(prior: Mapping[str, float]) -> list[_Candidate]:
-    """The profiles of a prior; the curves between the known ones share the weight of "fitted"."""
-    known = [
-        _of_profile(PROFILES.get(key), Convert(profile=key), weight)
-        for key, weight in prior.items()
-        if key != FITTED
-    ]
-    between = _between()
-    return known + [replace(c, prior=prior.get(FITTED, 0.0) / len(between)) for c in between]
-
-
-@lru_cache(maxsize=1)
-def _between() -> tuple[_Candidate, ...]:
-    """Candidates with curves between the known ones."""
+def _candidates(prior: Mapping[str, float], curves: Mapping[Kind, Judged]) -> list[_Candidate]:
+    """The profiles of a prior; a family's weight is shared by the curves that may be the clip's."""
     found = []
-    for curve in _curves():
-        black = float(CameraLog.of(curve).encode(np.array(0.0))) * 100
-        convert = Convert(profile=FITTED, curve=curve)
-        found.append(_Candidate(convert=convert, kind=Kind.LOG, prior=1.0, black=black, top=100.0))
-    return tuple(found)
-
-
-def _curves() -> Iterator[tuple[float, float, float, float]]:
-    """Log curves of other strengths and lifts: slope per stop, toe, and black codes from 3 to 15 %."""
-    for slope in (0.075, 0.095, 0.115, 0.14):
-        for lift in (0.012, 0.022, 0.04):
-            for black in (0.03, 0.065, 0.10, 0.15):
-                edge = 0.5 * lift
-                toe = CameraLog(log_slope=slope, log_offset=0.0, linear_offset=lift, linear_break=edge)
-                offset = black - float(toe.encode(np.array(0.0)))
-                grey = float(toe.encode(np.array(0.18))) + offset
-                if 0.30 <= grey <= 0.50:
-                    yield (slope, offset, lift, edge)
+    for key, weight in prior.items():
+        if key not in FAMILY_OF:
+            found.append(_of_profile(PROFILES.get(key), Convert(profile=key), weight))
+            continue
+        for landing, colour, share in curves[FAMILY_OF[key]].points():
+            convert = fitted(FAMILY_OF[key], landing, colour)
+            found.append(
+                _Candidate(
+                    convert=convert, kind=FAMILY_OF[key], prior=share * weight,
+                    black=100 * landing.black, top=110.0,
+                    metered=True,
+                )
+            )  # fmt: skip
+    return found
 
 
 def _dark_evidence(dark: float, candidate: _Candidate) -> float:
@@ -150,16 +141,19 @@ def _exposure_prior() -> Float:
 def explain(evidence: Evidence, prior: Mapping[str, float]) -> Explained:
     """Weigh all profiles of a prior, at every exposure, for the pictures of a clip."""
     pixels = evidence.pixels
-    candidates = _candidates(prior)
-    view = _view(pixels)
-    resembled = resemblance(evidence)
+    traits = traits_of(pixels, evidence.info.effective_matrix)
+    curves = {kind: landing_of(traits, kind) for kind in FAMILIES}
+    candidates = _candidates(prior, curves)
+    view = _view(pixels, metered(traits))
+    resembled = resemblance(traits)
     weight, likelihoods = _tempered(candidates, _weights(candidates, view), prior, resembled)
     kinds = kinds_of(likelihoods, prior)
     return Explained(
         best=_least_harm(candidates, _of_likely_kinds(candidates, weight, kinds), view.sample),
         kinds=kinds,
         likelihoods=likelihoods,
-        alike=_kind_of(max(resembled, key=resembled.__getitem__)),
+        alike=kind_of(max(resembled, key=resembled.__getitem__)),
+        curves=curves,
     )
 
 
@@ -186,35 +180,37 @@ def kinds_of(likelihoods: Mapping[str, float], prior: Mapping[str, float]) -> di
     """Probabilities of all kinds, from how well each profile explains a picture and its prior."""
     kinds = dict.fromkeys(Kind, 0.0)
     for key, likelihood in likelihoods.items():
-        kinds[_kind_of(key)] += likelihood * prior[key]
+        kinds[kind_of(key)] += likelihood * prior[key]
     total = sum(kinds.values())
     return {kind: mass / total for kind, mass in kinds.items()}
 
 
-def _kind_of(key: str) -> Kind:
-    return Kind.LOG if key == FITTED else PROFILES.get(key).kind
+def kind_of(key: str) -> Kind:
+    """The kind of a profile, or of a family of curves, by its key."""
+    return FAMILY_OF[key] if key in FAMILY_OF else PROFILES.get(key).kind
 
 
 def _of_likely_kinds(candidates: Sequence[_Candidate], weight: Float, kinds: Mapping[Kind, float]) -> Float:
     """Weights of the explanations that may be taken: those of kinds not far less likely than another."""
     least = max(kinds.values()) / FAR_LESS
-    allowed = np.array([kinds[c.kind] >= least for c in candidates])
+    allowed = np.array([kinds[c.kind] >= (RATHER_SURE if c.kind in HDR else least) for c in candidates])
     return np.asarray(weight * allowed[:, None])
 
 
 def exposure_under(pixels: Encoded, profile: Profile, convert: Convert) -> float:
     """Stops to add after conversion to encoded pixels (n, 3) whose profile is known."""
     candidates = [_of_profile(profile, convert, 1.0)]
-    view = _view(pixels)
+    view = _view(pixels, metered(traits_of(pixels)))
     return _least_harm(candidates, _weights(candidates, view), view.sample).stops
 
 
-def _view(pixels: Encoded) -> _View:
+def _view(pixels: Encoded, exposure: Metered) -> _View:
     return _View(
+        exposure=exposure,
         tones=tone_percentiles(pixels),
-        dark=float(np.percentile(pixels.min(axis=1), 0.2) * 100),
-        bright=float(np.percentile(pixels.max(axis=1), 99.7)),
-        clipped=float((pixels.max(axis=1) >= CLIPPED).mean()),
+        dark=float(np.percentile(lowest(pixels), 0.2) * 100),
+        bright=float(np.percentile(highest(pixels), 99.7)),
+        clipped=float((highest(pixels) >= CLIPPED).mean()),
         sample=pixels[:: max(1, len(pixels) // SAMPLE)],
     )
 
@@ -236,6 +232,7 @@ class _View:
     bright: float
     clipped: float
     sample: Encoded
+    exposure: Metered  # if it were ordinary
 
 
 def _light(candidate: _Candidate, encoded: Float) -> Float:
@@ -243,6 +240,9 @@ def _light(candidate: _Candidate, encoded: Float) -> Float:
     if candidate.convert.is_neutral:
         return PROFILES.get("std-709").decode(encoded)
     return candidate.convert.apply(encoded)
+
+
+_METERED = np.where(np.abs(EXPOSURES) < 1e-6, 0.0, -np.inf)
 
 
 def _score(candidate: _Candidate, view: _View) -> Float:
@@ -255,16 +255,30 @@ def _score(candidate: _Candidate, view: _View) -> Float:
     is_standard = candidate.kind is Kind.STANDARD
     # What clipped in an ordinary picture was at least as bright as it looks: only the area counts.
     bright = np.maximum(shown[:, -1], 99.8) if is_standard and view.bright >= CLIPPED else shown[:, -1]
-    return np.asarray(
+    score = np.asarray(
         tone_likelihood(shown[:, :-1], view.tones < CLIPPED)
         + bright_likelihood(bright)
         + clipped_likelihood(view.clipped, -EXPOSURES if is_standard else np.full(1, NEVER))
         + chroma_likelihood(median_chroma(finished))
-        + _exposure_prior()
+        + (_METERED if candidate.metered else _exposure_prior())
         + _dark_evidence(view.dark, candidate)
         + impossible
         + np.log(candidate.prior)
     )
+    if not candidate.convert.is_neutral:
+        return score
+    return _as_metered(score, view.exposure)
+
+
+def _as_metered(score: Float, exposure: Metered) -> Float:
+    """The same total over all exposures, shared out as metering has it."""
+    share = OF_BRIGHT if exposure.stops > 0 else OF_DARK
+    by_metering = exposure.log_likelihood(-EXPOSURES) + share * score
+    return np.asarray(_total(score) + by_metering - _total(by_metering))
+
+
+def _total(score: Float) -> float:
+    return float(score.max() + np.log(np.exp(score - score.max()).sum()))
 
 
 def _least_harm(candidates: list[_Candidate], weight: Float, sample: Encoded) -> Explanation:

@@ -9,9 +9,10 @@ from morphe.core.grade.convert import Convert, convert_of
 from morphe.core.signal.own_profile import OwnProfile
 from morphe.core.signal.profiles import PROFILES, Kind, Profile
 
-__all__ = ["SOME_LOG", "FilmedAs", "Hints", "filmed_as_curve", "filmed_as_own", "filmed_as_table"]
+__all__ = ["KINDS_SAID", "FilmedAs", "Hints", "filmed_as_curve", "filmed_as_own", "filmed_as_table"]
 
-SOME_LOG = "log"  # a person's word where they know that it is log, but not which: the picture tells the curve
+# A person's word where they know the kind, but not which curve: the picture tells that.
+KINDS_SAID = {str(Kind.FLAT): Kind.FLAT, str(Kind.LOG): Kind.LOG}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

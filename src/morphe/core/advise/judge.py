@@ -15,15 +15,18 @@ from morphe.core.advise.filmed_as import FilmedAs, Hints
 from morphe.core.advise.profile_guess import ProfileVerdict, guess_profile
 from morphe.core.advise.rung import Advice, Case, Rung
 from morphe.core.advise.rungs import RUNGS
-from morphe.core.advise.seen import Seen
+from morphe.core.advise.seen import Seen, seen_through
 from morphe.core.grade.convert import Convert
 from morphe.core.grade.grade import Grade
+from morphe.core.grade.layer import Layer
+from morphe.core.grade.source import SOURCE
 from morphe.core.measure.drift import Drift, drift_through
+from morphe.core.signal.arrays import highest, lowest
 from morphe.core.signal.profiles import PROFILES
 
 __all__ = ["VERSION", "ceiling_of", "judge"]
 
-VERSION = 4  # of the advice: rungs that an older one judged are judged anew
+VERSION = 6  # of the advice: rungs that an older one judged are judged anew
 
 UNKNOWN_CEILING = 4.0  # of light, where a curve was fitted or is the person's own
 
@@ -34,6 +37,7 @@ def judge(
     profile: str | FilmedAs = "auto",
     hints: Hints | None = None,
     wide: bool = False,
+    shared: tuple[Layer, ...] = (),
 ) -> Advice:
     """Go through the rungs in order and say what each one wants.
 
@@ -43,6 +47,7 @@ def judge(
     profile : the person's word on the profile, or "auto"
     hints : what makes some profiles likelier than others
     wide : whether converted light stays in wide primaries until delivery
+    shared : layers of the outing and of the light: all after the source is judged through them
     """
     verdict = guess_profile(evidence, chosen=profile, hints=hints)
     if wide and not verdict.convert.is_neutral:
@@ -50,13 +55,27 @@ def judge(
     seen, grade = Seen(pictures=evidence.frames, times_s=evidence.times_s), Grade()
     drift = _drift(evidence, verdict)
     rungs: list[Rung] = []
+    waiting = Grade(layers=shared) if shared else None
     for rule in RUNGS.values():
+        if waiting is not None and rule.layer != SOURCE:
+            verdict = _nearer(verdict, seen, seen_through(seen, waiting))
+            seen, waiting = seen_through(seen, waiting), None
         case = Case(seen=seen, grade=grade, verdict=verdict, drift=drift, ceiling=ceiling_of(verdict.name))
         rung = rule.judge(case)
         rungs.append(rung)
         if rung.applied:
             seen, grade = seen.then(rung.step), grade.with_step(rung.step)
-    return Advice(profile=verdict, rungs=tuple(rungs), lost=_lost(evidence, verdict), drift=drift)
+    return Advice(
+        profile=verdict, rungs=tuple(rungs), lost=_lost(evidence, verdict), drift=drift, shared=shared
+    )
+
+
+def _nearer(verdict: ProfileVerdict, before: Seen, after: Seen) -> ProfileVerdict:
+    """The verdict with that part of its exposure taken off which shared layers have done already."""
+    if verdict.stops is None:
+        return verdict
+    done = float(np.log2(np.median(after.peaks).clip(1e-4) / np.median(before.peaks).clip(1e-4)))
+    return replace(verdict, stops=verdict.stops - done)
 
 
 def ceiling_of(profile: str) -> float:
@@ -78,13 +97,13 @@ def _lost(evidence: Evidence, verdict: ProfileVerdict) -> tuple[str, ...]:
     ceiling = float(profile.encode(np.array(profile.clip))) if profile else 1.0
     top = max(ceiling - 0.005, 0.9)  # a code below the ceiling is as good as clipped
     said = []
-    white = float((pixels.min(axis=1) >= top).mean() * 100)
-    any_channel = float((pixels.max(axis=1) >= top).mean() * 100)
+    white = float((lowest(pixels) >= top).mean() * 100)
+    any_channel = float((highest(pixels) >= top).mean() * 100)
     if white > 0.3:
         said.append(f"{white:.1f} % of the picture clipped to white in the camera; its detail is gone.")
     if any_channel - white > 1.0:
         said.append(f"In {any_channel - white:.1f} % one or two channels clipped: colour there is not true.")
-    crushed = float((pixels.max(axis=1) <= 0.001).mean() * 100)
+    crushed = float((highest(pixels) <= 0.001).mean() * 100)
     if crushed > 1.0:
         said.append(f"{crushed:.1f} % of the picture is black without detail.")
     return tuple(said)

@@ -81,7 +81,7 @@ def bell(value: Float, mean: float, below: float, above: float) -> Float:
 def bright_likelihood(percent: Float) -> Float:
     """Log of how likely the brightest tones of a finished picture lie there: often exactly at white."""
     at_white = 0.25 / 1.9 * np.exp(-0.5 * ((percent - 99.8) / 1.5) ** 2)
-    return np.log(at_white + 0.75 * np.exp(bell(np.minimum(percent, 130), 96, 9, 14)))
+    return np.log(at_white + 0.75 * np.exp(bell(np.clip(percent, 0, 130), 96, 9, 14)))
 
 
 def median_chroma(pixels: Encoded) -> float:

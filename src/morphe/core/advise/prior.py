@@ -10,17 +10,24 @@ from morphe.core.advise.filmed_as import Hints
 from morphe.core.footage.info import SignalInfo
 from morphe.core.signal.primaries import Primaries
 
-__all__ = ["FITTED", "Weights", "prior_of"]
+__all__ = ["FITTED", "FITTED_FLAT", "Weights", "prior_of"]
 
 Weights = Mapping[str, float]  # of profiles, by their keys
 
-FITTED = "fitted"  # curves between the known ones
+FITTED, FITTED_FLAT = "fitted", "fitted-flat"  # logs and flat gammas that nobody named
 # Share of clips of each kind, by bits, where the file says nothing or names BT.709, as files of all kinds
 # do. Ten bits are mostly chosen for what is going to be stretched.
-MUTED = {"flat-a": 0.12, "log-mild": 0.10, "log-lifted": 0.10, "log-wide": 0.10, FITTED: 0.08}
+MUTED = {
+    "flat-a": 0.02,
+    "log-mild": 0.02,
+    "log-lifted": 0.02,
+    "log-wide": 0.02,
+    FITTED: 0.16,
+    FITTED_FLAT: 0.14,
+}
 USUAL = {8: {"std-709": 0.75} | MUTED, 10: {"std-709": 0.30} | MUTED}
 # HDR that lost its tags; eight bits hardly ever hold any.
-LOST_TAGS = {8: {"hlg": 0.004, "pq": 0.001}, 10: {"hlg": 0.10, "pq": 0.04}}
+LOST_TAGS = {8: {"hlg": 0.004, "pq": 0.001}, 10: {"hlg": 0.04, "pq": 0.015}}
 UNSAID = 5.0  # times likelier where no curve is tagged at all
 WRONG_TAG = {8: 0.6, 10: 0.1}  # share of files tagged HLG or PQ that are something else
 HDR = ("hlg", "pq")
@@ -29,8 +36,8 @@ RARE = {"vivid-a": 0.10}  # considered only where the camera is known to have it
 NOT_OF_THE_CAMERA = 0.02  # a profile that a known camera does not list, or not in these bits
 FILMS_HDR = 3.0  # times likelier where the camera is known to film HDR
 # A profile that a person named after filming, and one that was planned. A word can also be meant for other
-# clips: at 400, one in fifteen clips still asks, and four of five wrong words are noticed.
-SAID, PLANNED = 400.0, 40.0
+# clips: it is noticed where the picture speaks clearly against it.
+SAID, PLANNED = 800.0, 80.0
 BETWEEN = 0.1  # curves between the known ones, where one of those is named
 # Clips of one camera and folder: how often one was filmed as the others, and how alike their pictures are.
 TOGETHER, ALIKE = 0.9, 0.6
@@ -60,7 +67,7 @@ def _by_name(key: str, hints: Hints) -> float:
     """How much likelier a profile is by what was said and planned."""
     said = SAID if any(named == key for named, _ in hints.said) else 1.0
     planned = PLANNED if any(named == key for named, _ in hints.planned) else 1.0
-    between = BETWEEN if key == FITTED and hints.named else 1.0
+    between = BETWEEN if key in (FITTED, FITTED_FLAT) and hints.named else 1.0
     return said * planned if said * planned > 1 else between
 
 

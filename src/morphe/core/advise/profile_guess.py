@@ -8,18 +8,27 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from morphe.core.advise.evidence import Evidence
-from morphe.core.advise.explain import Explained, Explanation, explain, exposure_under, kinds_of
-from morphe.core.advise.filmed_as import SOME_LOG, FilmedAs, Hints, filmed_as_curve
+from morphe.core.advise.explain import (
+    Explained,
+    Explanation,
+    explain,
+    exposure_under,
+    kind_of,
+    kinds_of,
+)
+from morphe.core.advise.filmed_as import FilmedAs, Hints, filmed_as_curve
 from morphe.core.advise.naturalness import median_chroma
-from morphe.core.advise.prior import FITTED, prior_of
+from morphe.core.advise.prior import prior_of
 from morphe.core.errors import UnknownName
 from morphe.core.footage.info import SignalInfo
-from morphe.core.grade.convert import Convert
+from morphe.core.grade.convert import FAMILY_OF, Convert
+from morphe.core.signal.arrays import highest, lowest
+from morphe.core.signal.families import FAMILIES
 from morphe.core.signal.primaries import Primaries
 from morphe.core.signal.profiles import PROFILES, Kind
 from morphe.core.signal.ycbcr import Matrix
 
-__all__ = ["ASK_BELOW", "ProfileVerdict", "guess_profile"]
+__all__ = ["ASK_BELOW", "CURVE_JUDGED", "ProfileVerdict", "guess_profile"]
 
 ASK_BELOW = 0.98  # confidence
 # At most, where nothing but the picture would have footage converted: a picture never proves a curve.
@@ -31,6 +40,7 @@ HDR = (Kind.HLG, Kind.PQ)
 GLARE = {"hlg": 0.87, "pq": 0.66}  # about a stop and a quarter above reference white (75 and 58 %)
 GLARING_SHARE = 0.15
 MUTED = 0.03
+CURVE_JUDGED, MARKS = "its curve is judged", ("black", "grey", "white")
 LOOKS = {
     Kind.STANDARD: "ordinary video",
     Kind.FLAT: "a flat profile",
@@ -66,7 +76,7 @@ class ProfileVerdict:
 def guess_profile(
     evidence: Evidence, *, chosen: str | FilmedAs = "auto", hints: Hints | None = None
 ) -> ProfileVerdict:
-    """Decide the profile of a clip; `chosen` is the person's word, a profile key, SOME_LOG or "auto".
+    """Decide the profile of a clip; `chosen` is the person's word: a profile's key, a kind, or "auto".
 
     Raises
     ------
@@ -75,15 +85,14 @@ def guess_profile(
     """
     if isinstance(chosen, FilmedAs):
         return _said(chosen, evidence)
-    if chosen == SOME_LOG:
-        return _said_log(evidence, hints)
-    if chosen not in ("auto", ""):
-        if chosen not in PROFILES:
-            raise UnknownName(
-                f"There is no profile {chosen!r}; known are: auto, {SOME_LOG}, {', '.join(PROFILES)}."
-            )
+    if chosen in ("auto", ""):
+        return _judged(evidence, hints)
+    if chosen in PROFILES:
         return _said(filmed_as_curve(chosen), evidence)
-    return _judged(evidence, hints)
+    if chosen in tuple(Kind):
+        return _said_kind(Kind(chosen), evidence, hints)
+    known = ", ".join(dict.fromkeys(["auto", *Kind, *PROFILES]))
+    raise UnknownName(f"There is no profile {chosen!r}; known are: {known}.")
 
 
 def _said(chosen: FilmedAs, evidence: Evidence) -> ProfileVerdict:
@@ -101,25 +110,47 @@ def _said(chosen: FilmedAs, evidence: Evidence) -> ProfileVerdict:
     )
 
 
-def _said_log(evidence: Evidence, hints: Hints | None) -> ProfileVerdict:
-    """Log by the person's word; which curve is judged by the picture."""
+def _said_kind(kind: Kind, evidence: Evidence, hints: Hints | None) -> ProfileVerdict:
+    """A kind by the person's word; which of its curves it was is judged by the picture."""
     prior = prior_of(evidence.info, hints)
-    logs = {k: w for k, w in prior.items() if k == FITTED or PROFILES.get(k).kind is Kind.LOG}
-    found = explain(evidence, logs)
+    owned = {*hints.has, *dict(hints.named)} if hints else set()
+    of_kind = [k for k in (*PROFILES, *FAMILY_OF) if kind_of(k) is kind and _comes_into_question(k, owned)]
+    usual = {k: prior[k] for k in of_kind if prior.get(k)}  # by the file, unless that rules the kind out
+    found = explain(evidence, usual or dict.fromkeys(of_kind, 1.0))
     name = found.best.convert.profile
     return ProfileVerdict(
         name=name,
         label=_label(name),
-        kind=Kind.LOG,
+        kind=kind,
         confidence=1.0,
-        evidence=("you said log", f"of the log curves, {_label(name)} fits best"),
-        convert=found.best.convert,
+        evidence=(f"you said {kind.word}", *_curve_words(name, found)),
+        convert=_fitted_to_the_file(found.best.convert, kind, evidence.info),
         stops=found.best.stops,
     )
 
 
+def _comes_into_question(key: str, owned: set[str]) -> bool:
+    """Whether a curve may be the clip's if only its kind is known: a built-in one if the camera has it."""
+    return key in FAMILY_OF or key in owned or PROFILES.get(key).kind not in FAMILIES
+
+
+def _curve_words(name: str, found: Explained) -> tuple[str, ...]:
+    """Which curve of its kind it was, and how sure that is."""
+    if name not in FAMILY_OF:
+        return (f"of its curves, {_label(name)} fits best",)
+    judged = found.curves[FAMILY_OF[name]]
+    (landing, _), spread = judged.best, judged.spread
+    marks = (landing.black, landing.grey, landing.white)
+    said = [f"{n} at {100 * m:.0f} ± {100 * s:.0f} %" for n, m, s in zip(MARKS, marks, spread, strict=True)]
+    return (f"{CURVE_JUDGED} from the clip: {', '.join(said)}",)
+
+
 def _label(name: str) -> str:
-    return "a fitted curve" if name == FITTED else PROFILES.get(name).label
+    return (
+        f"{FAMILY_OF[name].word}, its curve judged from the clip"
+        if name in FAMILY_OF
+        else PROFILES.get(name).label
+    )
 
 
 def _fitted_to_the_file(convert: Convert, kind: Kind, info: SignalInfo) -> Convert:
@@ -140,6 +171,7 @@ def _judged(evidence: Evidence, hints: Hints | None) -> ProfileVerdict:
     best, kinds = _unless_tagged(evidence.info, found), found.kinds
     name = best.convert.profile
     said = [*_by_the_tag(evidence, best.kind, kinds), *_by_the_picture(evidence, best.kind, found)]
+    said += _curve_words(name, found) if name in FAMILY_OF else ()
     if hints:
         said += _by_hints(hints, name)
     return ProfileVerdict(
@@ -194,7 +226,7 @@ def _by_the_tag(evidence: Evidence, kind: Kind, kinds: Mapping[Kind, float]) -> 
     if tag not in GLARE:
         return
     yield f"the file is tagged {tag.upper()}"
-    glaring = float((evidence.pixels.max(axis=1) > GLARE[tag]).mean())
+    glaring = float((highest(evidence.pixels) > GLARE[tag]).mean())
     if kind == tag and kinds[kind] >= BORNE_OUT:
         return
     if evidence.info.bit_depth == 8:
@@ -208,8 +240,8 @@ def _by_the_tag(evidence: Evidence, kind: Kind, kinds: Mapping[Kind, float]) -> 
 def _by_the_picture(evidence: Evidence, kind: Kind, found: Explained) -> Iterator[str]:
     tag, pixels, kinds = evidence.info.transfer, evidence.pixels, found.kinds
     if kind != tag:
-        dark = float(np.percentile(pixels.min(axis=1), 0.2) * 100)
-        bright = float(np.percentile(pixels.max(axis=1), 99.7) * 100)
+        dark = float(np.percentile(lowest(pixels), 0.2) * 100)
+        bright = float(np.percentile(highest(pixels), 99.7) * 100)
         colours = "muted colours" if median_chroma(pixels) < MUTED else "full colours"
         ends = f"almost no pixel below {dark:.0f} %, almost none above {bright:.0f} %"
         yield f"{ends}, {colours}: looks like {LOOKS[kind]}"

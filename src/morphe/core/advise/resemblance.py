@@ -13,17 +13,16 @@ from pathlib import Path
 
 import numpy as np
 
-from morphe.core.advise.evidence import Evidence
+from morphe.core.advise.networks import Networks, read_taught
 from morphe.core.signal.arrays import Encoded, Float
 from morphe.core.signal.ycbcr import Matrix, rgb_to_ycbcr, ycbcr_to_rgb
 
-__all__ = ["CLASSES", "TAUGHT", "Taught", "judged", "resemblance", "scaled", "traits_of"]
+__all__ = ["CLASSES", "TAUGHT", "judged", "resemblance", "traits_of"]
 
-Taught = Mapping[str, Float]  # weights and offsets of all networks by layer, and how traits are scaled
-
-# Curves between the known logs are a class of their own.
+# Curves of each family that nobody named are classes of their own.
 CLASSES = (
-    "std-709", "vivid-a", "flat-a", "log-mild", "log-lifted", "log-wide", "fitted", "hlg", "pq",
+    "std-709", "vivid-a", "flat-a", "log-mild", "log-lifted", "log-wide", "fitted", "fitted-flat",
+    "hlg", "pq",
 )  # fmt: skip
 TAUGHT = Path(__file__).with_suffix(".npz")
 
@@ -33,7 +32,6 @@ ENDS = (
 )  # fmt: skip
 COLOURS = (0.003, 0.02, 0.1, 0.25, 0.5, 0.75, 0.9, 0.98, 0.997)
 BANDS, BINS = 5, 24
-FARTHEST = 5.0  # deviations: rarer traits count as this
 LEAST = 0.01  # added to every likelihood: the networks are never quite sure
 
 
@@ -52,6 +50,7 @@ def traits_of(pixels: Encoded, read_by: Matrix = Matrix.BT709) -> Float:
         _colour_by_tone(ycc, chroma),
         _going_together(ycc),
         np.histogram(luma, BINS, (0, 1))[0] / len(luma),
+        np.quantile(rgb, COLOURS, axis=1).T.ravel(),
     ]
     return np.concatenate(parts)
 
@@ -74,35 +73,21 @@ def _going_together(ycc: Encoded) -> Float:
     return np.asarray((spread / np.outer(deviation, deviation))[np.triu_indices(3, 1)])
 
 
-def resemblance(evidence: Evidence) -> Mapping[str, float]:
-    """Likelihood of every class by a clip's codes alone, relative to the best."""
-    traits = traits_of(evidence.pixels, evidence.info.effective_matrix)
-    return dict(zip(CLASSES, judged(traits, _taught()), strict=True))
+def resemblance(traits: Float) -> Mapping[str, float]:
+    """Likelihood of every class by the traits of a clip's codes alone, relative to the best."""
+    return dict(zip(CLASSES, judged(traits, *_taught()), strict=True))
 
 
-def judged(traits: Float, taught: Taught) -> Float:
-    """Likelihoods of the classes (9,), relative to the best, for the traits of a clip."""
-    likelihood = _probabilities(scaled(traits, taught), taught) / taught["shares"] + LEAST
+def judged(traits: Float, networks: Networks, shares: Float) -> Float:
+    """Likelihoods of the classes (n,), relative to the best, for the traits of a clip."""
+    said = networks.answers(traits)
+    mass = np.exp(said - said.max(axis=1, keepdims=True))
+    probabilities = (mass / mass.sum(axis=1, keepdims=True)).mean(axis=0)
+    likelihood = probabilities / shares + LEAST
     return np.asarray(likelihood / likelihood.max())
 
 
-def scaled(traits: Float, taught: Taught) -> Float:
-    """Traits (..., n) as the networks take them."""
-    return np.clip((traits - taught["mean"]) / taught["spread"], -FARTHEST, FARTHEST)
-
-
-def _probabilities(inputs: Float, taught: Taught) -> Float:
-    """Mean of what the networks say; their layers rectify, the last one ends in a softmax."""
-    layers = sum(name.startswith("weights") for name in taught)
-    values = np.broadcast_to(inputs, (len(taught["weights0"]), len(inputs)))
-    for layer in range(layers):
-        values = np.maximum(values, 0) if layer else values
-        values = np.einsum("ni,nio->no", values, taught[f"weights{layer}"]) + taught[f"offsets{layer}"]
-    mass = np.exp(values - values.max(axis=1, keepdims=True))
-    return np.asarray((mass / mass.sum(axis=1, keepdims=True)).mean(axis=0))
-
-
 @lru_cache(maxsize=1)
-def _taught() -> Taught:
-    with np.load(TAUGHT) as file:
-        return {name: file[name].astype(np.float64) for name in file.files}
+def _taught() -> tuple[Networks, Float]:
+    arrays = read_taught(TAUGHT)
+    return Networks.of(arrays, "kind"), arrays["shares"]

@@ -9,7 +9,7 @@ from enum import StrEnum
 from morphe.core.advise.profile_guess import ProfileVerdict
 from morphe.core.advise.seen import Seen
 from morphe.core.grade.grade import Grade
-from morphe.core.grade.layer import Scope
+from morphe.core.grade.layer import CLIP, Layer
 from morphe.core.grade.step import Step
 from morphe.core.measure.drift import Drift
 from morphe.core.measure.zone import Reading, Zone
@@ -39,7 +39,6 @@ class Rung:
     measured: str  # the sentence about the picture
     reason: str  # why this is proposed, or why nothing is
     action: str = ""  # the proposal as a button says it
-    scope: Scope = Scope.CLIP  # how far the proposal would best reach
 
     @property
     def key(self) -> str:
@@ -152,11 +151,15 @@ class Advice:
     rungs: tuple[Rung, ...]
     lost: tuple[str, ...] = field(default=())
     drift: Drift | None = None
+    shared: tuple[Layer, ...] = ()  # of outing and light, through which was judged
 
     @property
     def grade(self) -> Grade:
         """The grade that "accept all" gives."""
-        return Grade.of(*(r.step for r in self.rungs if r.applied))
+        grade = Grade(layers=(*self.shared, Layer(id=CLIP)))
+        for rung in self.rungs:
+            grade = grade.with_step(rung.step) if rung.applied else grade
+        return grade
 
     def rung(self, key: str) -> Rung:
         return next(r for r in self.rungs if r.key == key)

@@ -15,7 +15,7 @@ from morphe.core.grade.step import Step
 from morphe.core.measure.readings import Cast, cast_of, luma_of
 from morphe.core.measure.zone import Reading, Zone
 from morphe.core.pipeline.colour import through
-from morphe.core.signal.arrays import Encoded, Float, Linear
+from morphe.core.signal.arrays import Encoded, Float, Linear, highest
 from morphe.core.signal.profiles import PROFILES
 
 __all__ = ["Seen", "bright_end", "seen_through"]
@@ -55,7 +55,7 @@ class Seen:
     @cached_property
     def peaks(self) -> Float:
         """The brightest channel of every pixel, in light (n,)."""
-        return np.concatenate([p.max(axis=-1).ravel() for p in self.light])
+        return np.concatenate([highest(p).ravel() for p in self.light])
 
     @cached_property
     def bright_end(self) -> float:

@@ -16,6 +16,7 @@ from morphe.core.grade.step import ColourStep
 from morphe.core.grade.table import SHELF
 from morphe.core.signal.arrays import Encoded, Float, Linear
 from morphe.core.signal.camera_log import CameraLog
+from morphe.core.signal.families import FlatGamma, Landing, curve_of
 from morphe.core.signal.hdr import hlg_to_display, nits_to_sdr_display, pq_to_display
 from morphe.core.signal.own_profile import OwnProfile
 from morphe.core.signal.point_curve import PointCurve
@@ -24,10 +25,11 @@ from morphe.core.signal.profiles import PROFILES, Kind
 from morphe.core.signal.transfer import decode_bt709, encode_bt1886
 from morphe.core.signal.ycbcr import LUMA_WEIGHTS, Matrix, rgb_to_ycbcr_matrix, ycbcr_to_rgb_matrix
 
-__all__ = ["Convert", "convert_of", "narrowed"]
+__all__ = ["FAMILY_OF", "Convert", "convert_of", "fitted", "narrowed"]
 
 # What `profile` may say beside the key of a built-in profile.
-FITTED, OWN, HAND, TABLE = "fitted", "own", "hand", "table"
+FITTED, FITTED_FLAT, OWN, HAND, TABLE = "fitted", "fitted-flat", "own", "hand", "table"
+FAMILY_OF = {FITTED: Kind.LOG, FITTED_FLAT: Kind.FLAT}  # profiles that are judged from the clip itself
 MOST_HAND_POINTS = 16
 UNBOUNDED = 1e6  # light may stay as bright as it is; a later step rolls it in
 
@@ -40,13 +42,14 @@ class Convert(ColourStep):
     """Turn the camera's profile into scene-linear light.
 
     `profile` is a key of the built-in profiles, or
-    - "fitted": a log curve measured from the clip itself, its numbers in `curve`;
+    - "fitted": a log curve judged from the clip itself, its numbers in `curve`; "fitted-flat": a flat gamma;
     - "own": the person's profile `name`, a log curve in `curve` or measured `points` of (code, stops);
     - "hand": a curve drawn by hand through `points` of (code, BT.709 code);
     - "table": the person's LUT `name`, on the shelf under the digest `table`.
 
     `primaries` overrides the profile's own; `matrix` is a 3x3, row by row, on the light that results;
-    `chroma` widens colours that a fitted curve left muted. `rendering` tells whether HLG arrives as a
+    `chroma` widens colours that a fitted curve left muted; `bend` makes a fitted curve wider (positive) or
+    milder between the same black and white. `rendering` tells whether HLG arrives as a
     display shows it, anchored at reference white (BT.2390 and BT.2408), or as light of the scene. `wide`
     keeps the light in BT.2020 primaries until it is encoded. `read_by` names the matrix by which the codes
     were read into R'G'B', where tags were missing or wrong: the profile's own would have been right.
@@ -57,7 +60,17 @@ class Convert(ColourStep):
     works_in: ClassVar[Light] = Light.ENCODED
     params: ClassVar[dict[str, Param]] = {
         "chroma": Param(
-            low=0.5, high=2.5, neutral=1, label="Colour", up="fuller", down="paler", may_move=False
+            low=0.5,
+            high=2.5,
+            neutral=1,
+            label="Colour",
+            up="fuller",
+            down="paler",
+            nudge=0.02,
+            may_move=False,
+        ),
+        "bend": Param(
+            low=-1.5, high=1.5, label="Curve", up="wider", down="milder", nudge=0.05, may_move=False
         ),
     }
 
@@ -69,6 +82,7 @@ class Convert(ColourStep):
     primaries: str = ""
     matrix: tuple[float, ...] | None = None
     chroma: float = 1.0
+    bend: float = 0.0
     rendering: str = DISPLAY
     wide: bool = False
     read_by: str = ""
@@ -100,6 +114,13 @@ class Convert(ColourStep):
         return kind is Kind.PQ or (kind is Kind.HLG and self.rendering == DISPLAY)
 
     @property
+    def judged_curve(self) -> FlatGamma | CameraLog | None:
+        """The curve that was judged from the clip, as it was bent since; None for every other profile."""
+        if self.profile not in FAMILY_OF:
+            return None
+        return _bent(self.profile, self.curve or (), self.bend)
+
+    @property
     def gamut(self) -> Primaries:
         """Primaries of the light that the curve gives."""
         if self.primaries:
@@ -108,9 +129,9 @@ class Convert(ColourStep):
 
     def _light_of(self) -> Callable[[Float], Float]:
         """The function from code fraction to light; refuses what describes none."""
-        if self.profile == FITTED or (self.profile == OWN and self.curve is not None):
-            if self.curve is None:
-                raise ColourError("A fitted profile needs the four numbers of its curve.")
+        if self.profile in FAMILY_OF:
+            return _bent(self.profile, self.curve or (), self.bend).decode
+        if self.profile == OWN and self.curve is not None:
             return CameraLog.of(self.curve).decode
         if self.profile == OWN:
             return _measured(self.points or ()).decode
@@ -147,6 +168,16 @@ class Convert(ColourStep):
         return moved if target is Primaries.BT2020 else _inside_gamut(moved)
 
 
+def fitted(kind: Kind, landing: Landing, colour: float = 1.0) -> Convert:
+    """The conversion of a flat or a log curve through three landmarks, with its gain of colour."""
+    numbers = tuple(round(n, 5) for n in curve_of(kind, landing).numbers)
+    profile = next(key for key, family in FAMILY_OF.items() if family is kind)
+    return Convert(
+        profile=profile, curve=numbers,
+        chroma=round(Convert.within("chroma", colour), 3),
+    )  # fmt: skip
+
+
 def convert_of(own: OwnProfile) -> Convert:
     """The step that converts from one of the person's own profiles."""
     numbers = own.curve.numbers if isinstance(own.curve, CameraLog) else None
@@ -169,6 +200,20 @@ def _inside_gamut(linear: Linear) -> Linear:
 def _read_anew(read_by: str, right: Matrix) -> Float:
     """The 3x3 from R'G'B' read by one matrix to R'G'B' read by the right one."""
     return ycbcr_to_rgb_matrix(right) @ rgb_to_ycbcr_matrix(Matrix(read_by))
+
+
+@lru_cache(maxsize=256)
+def _bent(profile: str, numbers: tuple[float, ...], bend: float) -> FlatGamma | CameraLog:
+    """The curve of a fitted profile, made wider or milder."""
+    if profile == FITTED_FLAT:
+        if len(numbers) != 3:
+            raise ColourError("A fitted flat profile needs the three numbers of its curve.")
+        curve: FlatGamma | CameraLog = FlatGamma.of(numbers)
+    elif len(numbers) in (4, 5):
+        curve = CameraLog.of(numbers)
+    else:
+        raise ColourError("A fitted profile needs the four numbers of its curve.")
+    return curve if bend == 0 else curve_of(FAMILY_OF[profile], Landing.of(curve).wider(bend))
 
 
 @lru_cache(maxsize=64)

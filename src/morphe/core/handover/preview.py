@@ -20,7 +20,7 @@ from morphe.core.measure.scopes import (
     scopes,
     vector_angle_deg,
 )
-from morphe.core.signal.arrays import Encoded, Plane
+from morphe.core.signal.arrays import Encoded, Mask, Plane, highest
 from morphe.core.signal.ycbcr import rgb_to_ycbcr
 
 __all__ = [
@@ -37,12 +37,15 @@ __all__ = [
 ]
 
 JPEG_QUALITY = 88
+TALL = 480
+MARK_COLUMNS = 120
 EDGE, LOST_SHARE = 0.002, 0.01
 
 
 def jpeg(encoded: Encoded) -> bytes:
     """Encode a still for the browser."""
-    picture = cv2.convertScaleAbs(np.maximum(encoded, 0), alpha=255)  # rounds and saturates
+    lit = encoded if cv2.minMaxLoc(encoded.reshape(len(encoded), -1))[0] >= 0 else np.maximum(encoded, 0)
+    picture = cv2.convertScaleAbs(lit, alpha=255)  # rounds and saturates
     done, data = cv2.imencode(
         ".jpg", cv2.cvtColor(picture, cv2.COLOR_RGB2BGR), [cv2.IMWRITE_JPEG_QUALITY, JPEG_QUALITY]
     )
@@ -61,9 +64,11 @@ class ScopePictures:
     vector: Plane
 
 
-def scope_pictures(encoded: Encoded) -> ScopePictures:
-    """Make the scopes of a still at the size the screen draws."""
-    counts = scopes(encoded, rows=232, columns=240, vector_size=192)
+def scope_pictures(encoded: Encoded, part: Mask | None = None) -> ScopePictures:
+    """Make the scopes of a still, or of a part (H, W) of it, at the size the screen draws."""
+    step = 2 if encoded.shape[0] >= TALL else 1  # a gauge has fewer rows than half of such a still
+    rows = encoded[::step]
+    counts = scopes(rows, rows=232, columns=240, vector_size=192, part=None if part is None else part[::step])
     peak = np.sqrt(np.maximum(np.percentile(counts.histogram, 99.5, axis=1, keepdims=True), 1))
     histogram = np.clip(np.sqrt(counts.histogram) / peak, 0, 1) * 255
     return ScopePictures(
@@ -94,16 +99,19 @@ class Shown:
     marks: dict[str, Mark]
 
 
-def shown(graded: Encoded) -> Shown:
-    """Prepare a graded still (H, W, 3) for the screen; the parts are made side by side."""
-    picture, places = beside(lambda: jpeg(graded)), beside(lambda: marks(graded))
-    return Shown(scopes=scope_pictures(graded), jpeg=picture.result(), marks=places.result())
+def shown(graded: Encoded, part: Mask | None = None) -> Shown:
+    """Prepare a graded still (H, W, 3) for the screen; scopes and marks may be those of a part (H, W)."""
+    picture, places = beside(lambda: jpeg(graded)), beside(lambda: marks(graded, part))
+    return Shown(scopes=scope_pictures(graded, part), jpeg=picture.result(), marks=places.result())
 
 
-def marks(encoded: Encoded) -> dict[str, Mark]:
-    """Where the instruments' marks lie, read as the rungs read the clip."""
-    step = max(1, encoded.shape[1] // 160)
-    sample = Seen(pictures=(np.ascontiguousarray(encoded[::step, ::step]),))
+def marks(encoded: Encoded, part: Mask | None = None) -> dict[str, Mark]:
+    """Where the instruments' marks lie, read as the rungs read the clip, in a still or a part of it."""
+    step = max(1, encoded.shape[1] // MARK_COLUMNS)
+    sampled = np.ascontiguousarray(encoded[::step, ::step])
+    if part is not None and part[::step, ::step].any():
+        sampled = sampled[part[::step, ::step]][None]
+    sample = Seen(pictures=(sampled,))
     found = {key: rule.read(sample) for key, rule in RUNGS.items() if rule.read}
     return {
         key: Mark(
@@ -117,7 +125,7 @@ def marks(encoded: Encoded) -> dict[str, Mark]:
 
 def frame_state(graded: Encoded) -> str:
     """Whether a graded still fits: "fits", "lights clip" or "shadows sink" (more than 1 % of it)."""
-    peak = graded.max(axis=-1)
+    peak = highest(graded)
     if float((peak > 1 - EDGE).mean()) > LOST_SHARE:
         return "lights clip"
     if float((peak < EDGE).mean()) > LOST_SHARE:

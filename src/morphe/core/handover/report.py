@@ -15,6 +15,7 @@ from morphe.core.advise.rung import Advice
 from morphe.core.footage.info import SignalInfo
 from morphe.core.footage.planes import MEASURE_WIDTH
 from morphe.core.grade.grade import Grade
+from morphe.core.grade.layer import Layer
 from morphe.core.measure.light import LightOfClip
 from morphe.core.measure.readings import Readings, measure
 from morphe.core.measure.strain import Headroom
@@ -40,11 +41,12 @@ class Report:
 
 
 def report_of(
-    findings: Findings, *, profile: str | FilmedAs = "auto", hints: Hints | None = None, wide: bool = False
-) -> Report:
-    """Judge what was found; opens no file."""
+    findings: Findings, *, profile: str | FilmedAs = "auto", hints: Hints | None = None, wide: bool = False,
+    shared: tuple[Layer, ...] = (),
+) -> Report:  # fmt: skip
+    """Judge what was found, through layers that are shared with other clips; opens no file."""
     evidence = findings.evidence
-    advice = judge(evidence, profile=profile, hints=hints, wide=wide)
+    advice = judge(evidence, profile=profile, hints=hints, wide=wide, shared=shared)
     return Report(
         findings=findings, advice=advice, light=light_as_filmed(evidence, advice),
         headroom=headroom_of(findings, advice),

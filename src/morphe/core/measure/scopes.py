@@ -12,7 +12,7 @@ import numpy as np
 from numba import njit
 
 from morphe.core.bands import over_rows
-from morphe.core.signal.arrays import Encoded, Float, Plane
+from morphe.core.signal.arrays import Encoded, Float, Mask, Plane
 from morphe.core.signal.ycbcr import Matrix, rgb_to_ycbcr_matrix
 
 __all__ = [
@@ -39,9 +39,14 @@ class Scopes:
     vector: Plane  # (size, size)
 
 
+BRIGHT_SHARE = 0.995  # of the occupied bins are drawn below full brightness
+NOT_MEANT = np.float32(-1000)  # in red: the pixel is left out
+
+
 @njit(nogil=True, cache=True, fastmath=True, boundscheck=False)
 def _count(first, end, picture, matrix, column_of, luma, parade, vector, reach):  # type: ignore[no-untyped-def]
-    rows, size = luma.shape[0], vector.shape[0]
+    # Counts lie column by column: a picture's neighbours fall into the same few, which stay at hand.
+    rows, size = luma.shape[1], vector.shape[0]
     # Row 0 is 109 %; the last one ends at -7 %.
     per_level = np.float32(rows / 1.16)
     top = np.float32(1.09) * per_level
@@ -51,11 +56,13 @@ def _count(first, end, picture, matrix, column_of, luma, parade, vector, reach):
         for i in range(picture.shape[1]):
             column = column_of[i]
             r, g, b = picture[j, i, 0], picture[j, i, 1], picture[j, i, 2]
-            parade[0, min(max(np.int32(top - per_level * r), 0), rows - 1), column] += 1
-            parade[1, min(max(np.int32(top - per_level * g), 0), rows - 1), column] += 1
-            parade[2, min(max(np.int32(top - per_level * b), 0), rows - 1), column] += 1
+            if r <= NOT_MEANT:
+                continue
+            parade[column, 0, min(max(np.int32(top - per_level * r), 0), rows - 1)] += 1
+            parade[column, 1, min(max(np.int32(top - per_level * g), 0), rows - 1)] += 1
+            parade[column, 2, min(max(np.int32(top - per_level * b), 0), rows - 1)] += 1
             y = matrix[0, 0] * r + matrix[0, 1] * g + matrix[0, 2] * b
-            luma[min(max(np.int32(top - per_level * y), 0), rows - 1), column] += 1
+            luma[column, min(max(np.int32(top - per_level * y), 0), rows - 1)] += 1
             cb = matrix[1, 0] * r + matrix[1, 1] * g + matrix[1, 2] * b
             cr = matrix[2, 0] * r + matrix[2, 1] * g + matrix[2, 2] * b
             across = min(max(np.int32(middle + per_chroma * cb), 0), size - 1)
@@ -63,9 +70,17 @@ def _count(first, end, picture, matrix, column_of, luma, parade, vector, reach):
             vector[down, across] += 1
 
 
-def scopes(encoded: Encoded, *, rows: int = 256, columns: int = 512, vector_size: int = 256) -> Scopes:
-    """Count a picture (H, W, 3) into all scopes at once; the histogram has a bin per row of the waveform."""
+def scopes(
+    encoded: Encoded, *, rows: int = 256, columns: int = 512, vector_size: int = 256, part: Mask | None = None
+) -> Scopes:
+    """Count a picture (H, W, 3) into all scopes at once; the histogram has a bin per row of the waveform.
+
+    With `part` (H, W) only the pixels count where it is true.
+    """
     picture = np.ascontiguousarray(encoded, np.float32)
+    if part is not None:
+        picture = picture.copy()
+        picture[~part] = NOT_MEANT
     height, width = picture.shape[:2]
     columns = min(width, columns)
     matrix = rgb_to_ycbcr_matrix(Matrix.BT709).astype(np.float32)
@@ -73,16 +88,17 @@ def scopes(encoded: Encoded, *, rows: int = 256, columns: int = 512, vector_size
     parts = []
 
     def count(first: int, end: int) -> None:
-        part = (
-            np.zeros((rows, columns), np.uint32),
-            np.zeros((3, rows, columns), np.uint32),
+        counts = (
+            np.zeros((columns, rows), np.uint32),
+            np.zeros((columns, 3, rows), np.uint32),
             np.zeros((vector_size, vector_size), np.uint32),
         )
-        _count(first, end, picture, matrix, column_of, *part, VECTOR_REACH)
-        parts.append(part)
+        _count(first, end, picture, matrix, column_of, *counts, VECTOR_REACH)
+        parts.append(counts)
 
     over_rows(height, count)
-    luma, parade, vector = (sum(rest, one) for one, *rest in zip(*parts, strict=True))
+    by_column, by_channel, vector = (sum(rest, one) for one, *rest in zip(*parts, strict=True))
+    luma, parade = np.ascontiguousarray(by_column.T), np.ascontiguousarray(by_channel.transpose(1, 2, 0))
     # Rows run from bright to dark, bins from dark to bright.
     histogram = np.concatenate([luma[None], parade]).sum(axis=2)[:, ::-1]
     return Scopes(luma=luma, parade=parade, histogram=histogram, vector=vector)
@@ -90,10 +106,12 @@ def scopes(encoded: Encoded, *, rows: int = 256, columns: int = 512, vector_size
 
 def brightness(counts: Plane) -> Plane:
     """Turn counts into uint8 brightness of the same shape; an empty scope stays black."""
-    occupied = counts[counts > 0]
-    if not occupied.size:
+    heights = np.bincount(counts.ravel())
+    heights[0] = 0
+    reached = np.cumsum(heights)
+    if not reached[-1]:
         return np.zeros(counts.shape, np.uint8)
-    reference = max(round(float(np.percentile(occupied, 99.5))), 1)
+    reference = int(np.searchsorted(reached, BRIGHT_SHARE * reached[-1]))
     shown = 255 * np.log1p(np.arange(reference + 1)) / np.log1p(reference)
     return shown.astype(np.uint8)[np.minimum(counts, reference)]
 

@@ -7,12 +7,12 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from morphe.core.bands import over_rows
+from morphe.core.bands import THREADS, over_rows
 from morphe.core.errors import ColourError
 from morphe.core.grade.grade import Grade
 from morphe.core.pipeline.passes import ColourPass, compile_grade
-from morphe.core.signal.arrays import Encoded, Float
-from morphe.core.signal.tetrahedra import tetrahedral_rows
+from morphe.core.signal.arrays import Encoded, Float, Plane
+from morphe.core.signal.tetrahedra import ALL_OF_IT, tetrahedral_rows
 
 __all__ = [
     "DELIVERY_SIZE",
@@ -23,9 +23,11 @@ __all__ = [
     "apply_lut_reference",
     "bake",
     "bake_grade",
+    "looked_up",
 ]
 
 PREVIEW_SIZE = 33
+BANDS_OF_PARTS = 4 * THREADS  # a region may lie in few rows alone
 DELIVERY_SIZE = 65
 # All that 8-bit narrow codes 1..254 can say, so that sub-black and super-white are graded, not cut.
 SIGNAL_DOMAIN = (-0.07, 1.09)
@@ -43,6 +45,11 @@ class CubeLut:
         return int(self.table.shape[0])
 
 
+def _nodes(reds: Float, axis: Float) -> Encoded:
+    """Colours of a part of the grid, (n, 3): in one row, as numpy multiplies matrices fastest."""
+    return np.stack(np.meshgrid(reds, axis, axis, indexing="ij"), axis=-1).reshape(-1, 3)
+
+
 def bake(
     colour: ColourPass,
     *,
@@ -58,8 +65,8 @@ def bake(
     table = np.empty((size, size, size, 3), np.float32)
 
     def evaluate_reds(first: int, end: int) -> None:
-        grid = np.stack(np.meshgrid(axis[first:end], axis, axis, indexing="ij"), axis=-1)
-        table[first:end] = colour.apply(before(grid) if before else grid)
+        grid = _nodes(axis[first:end], axis)
+        table[first:end] = colour.apply(before(grid) if before else grid).reshape(-1, size, size, 3)
 
     over_rows(size, evaluate_reds)
     return CubeLut(table=table, domain=domain)
@@ -74,17 +81,21 @@ def bake_grade(
     table = np.empty((size, size, size, 3), np.float32)
 
     def evaluate_reds(first: int, end: int) -> None:
-        out: Encoded = np.stack(np.meshgrid(axis[first:end], axis, axis, indexing="ij"), axis=-1)
+        out = _nodes(axis[first:end], axis)
         for one in parts:
             out = one.apply(out)
-        table[first:end] = out
+        table[first:end] = out.reshape(-1, size, size, 3)
 
     over_rows(size, evaluate_reds)
     return CubeLut(table=table, domain=domain)
 
 
-def apply_lut(lut: CubeLut, encoded: Encoded) -> Encoded:
+def apply_lut(lut: CubeLut, encoded: Encoded, share: Plane | None = None) -> Encoded:
     """Interpolate a picture (H, W, 3) float32 tetrahedrally in a table; beyond the domain it is held.
+
+    Parameters
+    ----------
+    share : how much of the table's colour each pixel takes, (H, W) float32 0..1
 
     Raises
     ------
@@ -92,15 +103,23 @@ def apply_lut(lut: CubeLut, encoded: Encoded) -> Encoded:
         If the picture holds NaN, which the kernel would turn into a colour.
     """
     picture = np.ascontiguousarray(encoded, np.float32)
-    if np.isnan(picture).any():
+    if np.isnan(picture.sum()):  # any one makes the sum so
         raise ColourError("The picture holds values that are no numbers.")
+    return looked_up(lut, picture, share)
+
+
+def looked_up(lut: CubeLut, encoded: Encoded, share: Plane | None = None) -> Encoded:
+    """As `apply_lut`, for pictures that are known to hold numbers alone: those of an earlier pass."""
+    picture = np.ascontiguousarray(encoded, np.float32)
     out = np.empty_like(picture)
     low, high = lut.domain
     scale = np.float32((lut.size - 1) / (high - low))
     flat = np.ascontiguousarray(lut.table, np.float32).ravel()
+    part = ALL_OF_IT if share is None else share
     over_rows(
         picture.shape[0],
-        lambda a, b: tetrahedral_rows(a, b, picture, flat, lut.size, np.float32(low), scale, out),
+        lambda a, b: tetrahedral_rows(a, b, picture, flat, lut.size, np.float32(low), scale, part, out),
+        bands=THREADS if share is None else BANDS_OF_PARTS,
     )
     return out
 

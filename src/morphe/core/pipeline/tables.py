@@ -16,7 +16,7 @@ from morphe.core.bands import over_rows
 from morphe.core.errors import ColourError
 from morphe.core.pipeline.kernels import every_rows, graded_rows
 from morphe.core.pipeline.passes import ColourPass
-from morphe.core.signal.arrays import Codes, Float
+from morphe.core.signal.arrays import Codes, Float, highest, lowest
 from morphe.core.signal.ycbcr import Matrix, Range, range_scale, rgb_to_ycbcr, ycbcr_to_rgb
 
 __all__ = [
@@ -144,13 +144,12 @@ def _signal(colour: ColourPass, luma: Float, chroma: Float, matrix: Matrix, out:
         encoded = ycbcr_to_rgb(np.stack([level, cb, cr], axis=-1), matrix)
         # Most codes of the cube are no colour at all: they take what the nearest level that is one gives.
         low, high = REACH if out.is_legal else REACH_BETWEEN
-        is_colour = ((encoded > low) & (encoded < high)).all(axis=-1)
+        is_colour = (lowest(encoded) > low) & (highest(encoded) < high)
         is_colour |= ~is_colour.any(axis=-1, keepdims=True)
-        nearest = _nearest_true(is_colour)
-        graded = np.zeros_like(encoded)
-        graded[is_colour] = colour.apply(encoded[is_colour])
-        graded = np.take_along_axis(graded, nearest[..., None], axis=2)
-        signal[first:end] = rgb_to_ycbcr(np.clip(graded, 0, 1) if out.is_legal else graded)
+        graded = colour.apply(encoded[is_colour])
+        told = rgb_to_ycbcr(np.clip(graded, 0, 1) if out.is_legal else graded)
+        number = (np.cumsum(is_colour) - 1).reshape(is_colour.shape)  # of each colour among those told
+        signal[first:end] = told[np.take_along_axis(number, _nearest_true(is_colour), axis=-1)]
 
     over_rows(NODES, evaluate_nodes, bands=8)
     return signal

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from morphe.core.signal.arrays import Float
+from morphe.core.signal.arrays import Float, highest
 from morphe.core.signal.primaries import Primaries, compress_gamut, rgb_to_rgb
 from morphe.core.signal.transfer import decode_hlg, decode_pq, encode_pq
 
@@ -50,6 +50,6 @@ def _roll(norm: Float) -> Float:
 
 def nits_to_sdr_display(nits: Float) -> Float:
     """Display light in cd/m2 (BT.2020) to display-linear BT.709, 1.0 = white, colours compressed inside."""
-    norm = nits.max(axis=-1, keepdims=True)
-    rolled = nits * (_roll(norm) / np.maximum(norm, 1e-6)) / REFERENCE_WHITE
+    norm = highest(nits)[..., None]
+    rolled = (nits * (_roll(norm) / np.maximum(norm, 1e-6)) / REFERENCE_WHITE).astype(nits.dtype)
     return compress_gamut(rolled @ rgb_to_rgb(Primaries.BT2020, Primaries.BT709).T.astype(nits.dtype))

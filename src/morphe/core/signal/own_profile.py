@@ -10,11 +10,12 @@ import numpy as np
 
 from morphe.core.errors import ColourError
 from morphe.core.signal.camera_log import CameraLog, general_log
+from morphe.core.signal.families import FlatGamma
 from morphe.core.signal.point_curve import GREY, PointCurve
-from morphe.core.signal.primaries import Primaries
+from morphe.core.signal.primaries import LUMINANCE_709, Primaries
 from morphe.core.signal.profiles import Kind, Profile
 
-__all__ = ["OwnProfile", "typed_log"]
+__all__ = ["OwnProfile", "judged_profile", "typed_log"]
 
 KINDS = (Kind.STANDARD, Kind.FLAT, Kind.LOG)
 LONGEST_NAME = 60
@@ -105,6 +106,22 @@ class OwnProfile:
             if isinstance(error, ColourError):
                 raise
             raise ColourError("This is no whole profile; save it again from Morphe.") from error
+
+
+POINT_STOPS = (-8.0, -6.0, -4.5, -3.5, -2.5, -2.0, -1.5, -1.0, -0.5, 0.0, 0.5, 1.0, 1.5, 2.0, 2.5)
+
+
+def judged_profile(name: str, kind: Kind, curve: CameraLog | FlatGamma, colour: float) -> OwnProfile:
+    """A profile from a curve that was judged from a clip; `colour` is the gain that its colours need."""
+    codes = np.asarray(curve.encode(GREY * np.exp2(np.array(POINT_STOPS)))).tolist()
+    points = PointCurve.of(list(zip(codes, POINT_STOPS, strict=True)))
+    brightest = float(np.log2(max(float(curve.decode(np.array(1.0))), GREY) / GREY))
+    gain = colour * np.eye(3) + (1 - colour) * np.broadcast_to(LUMINANCE_709, (3, 3))
+    return OwnProfile(
+        name=name, kind=kind, curve=curve if isinstance(curve, CameraLog) else points,
+        matrix=tuple(gain.ravel().tolist()) if colour != 1 else None,
+        clip_stops=float(np.clip(brightest, 0.5, 12)), source="judged",
+    )  # fmt: skip
 
 
 def typed_log(values: Mapping[str, str]) -> CameraLog:

@@ -9,7 +9,7 @@ from enum import StrEnum
 
 import numpy as np
 
-from morphe.core.signal.arrays import Float, Linear
+from morphe.core.signal.arrays import Float, Linear, highest, lowest
 
 __all__ = ["CHROMATICITIES", "LUMINANCE_709", "Primaries", "compress_gamut", "rgb_to_rgb", "rgb_to_xyz"]
 
@@ -64,7 +64,8 @@ def compress_gamut(linear: Linear, *, threshold: float = 0.85, peak: float = 1.0
     luminance = (linear @ LUMINANCE_709.astype(linear.dtype))[..., None]
     away = linear - luminance
     safe = np.clip(luminance, 1e-6, peak - 1e-6)
-    reach = np.maximum(-away / safe, away / (peak - safe)).max(axis=-1, keepdims=True)
+    under, over = -lowest(away)[..., None] / safe, highest(away)[..., None] / (peak - safe)
+    reach = np.maximum(under, over)
     room = 1 - threshold
     held = threshold + room * (1 - np.exp(-(np.maximum(reach, threshold) - threshold) / room))
     scale = np.where(reach > threshold, held / np.maximum(reach, 1e-6), 1.0).astype(linear.dtype)

@@ -8,17 +8,25 @@ from numba import njit
 from morphe.core.errors import ColourError
 from morphe.core.signal.arrays import Float
 
-__all__ = ["interpolate", "tetrahedral_rows"]
+__all__ = ["ALL_OF_IT", "interpolate", "tetrahedral_rows"]
 
 
 @njit(nogil=True, cache=True, fastmath=True, boundscheck=False)
-def tetrahedral_rows(first, end, picture, table, size, low, scale, out):  # type: ignore[no-untyped-def]
-    """`table` is flat; a step in red, green or blue is a step of dr, dg or db in it."""
+def tetrahedral_rows(first, end, picture, table, size, low, scale, share, out):  # type: ignore[no-untyped-def]
+    """`table` is flat; a step in red, green or blue is a step of dr, dg or db in it.
+
+    `share` (H, W) says how much of the table's colour each pixel takes; empty for all of it.
+    """
+    in_part = share.shape[0] > 0
     dr, dg, db = 3 * size * size, 3 * size, 3
     whole = dr + dg + db
     none, top, last = np.float32(0), np.float32(size - 1), size - 2
     for j in range(first, end):
         for i in range(picture.shape[1]):
+            if in_part and share[j, i] == none:
+                for c in range(3):
+                    out[j, i, c] = picture[j, i, c]
+                continue
             r = min(max((picture[j, i, 0] - low) * scale, none), top)
             g = min(max((picture[j, i, 1] - low) * scale, none), top)
             b = min(max((picture[j, i, 2] - low) * scale, none), top)
@@ -41,12 +49,18 @@ def tetrahedral_rows(first, end, picture, table, size, low, scale, out):  # type
             at = dr * ri + dg * gi + db * bi
             w0, w1, w2 = np.float32(1) - hi, hi - mid, mid - lo
             for c in range(3):
-                out[j, i, c] = (
+                value = (
                     w0 * table[at + c]
                     + w1 * table[at + one + c]
                     + w2 * table[at + two + c]
                     + lo * table[at + whole + c]
                 )
+                if in_part:
+                    value = picture[j, i, c] + share[j, i] * (value - picture[j, i, c])
+                out[j, i, c] = value
+
+
+ALL_OF_IT = np.zeros((0, 0), np.float32)
 
 
 def interpolate(cube: Float, picture: Float, domain: tuple[float, float]) -> Float:
@@ -64,5 +78,5 @@ def interpolate(cube: Float, picture: Float, domain: tuple[float, float]) -> Flo
     size, (low, high) = cube.shape[0], domain
     scale = np.float32((size - 1) / (high - low))
     table = np.ascontiguousarray(cube, np.float32).ravel()
-    tetrahedral_rows(0, len(flat), flat, table, size, np.float32(low), scale, out)
+    tetrahedral_rows(0, len(flat), flat, table, size, np.float32(low), scale, ALL_OF_IT, out)
     return out.reshape(picture.shape)

@@ -3,8 +3,8 @@ from django.urls import path, re_path
 from morphe.web.bench import views
 
 ACTS = (
-    "accept|accept-all|switch|reset|undo|redo|keep|profile|render-as|by-hand|even-out|follow|"
-    "region-(?:add|remove|switch|inverse|still|name|put|take)"
+    "accept|accept-all|switch|reset|undo|redo|keep|profile|render-as|by-hand|keep-curve|even-out|follow|"
+    "region-(?:add|inverse|still)|layer-(?:remove|switch|name|put|take|share|split|back)"
 )
 
 urlpatterns = [

@@ -21,14 +21,23 @@ from morphe.core.grade.layer import Scope
 from morphe.core.grade.steps import STEPS
 from morphe.core.handover.presets import PRESETS
 from morphe.core.interchange.cube import cube_of, cube_text
-from morphe.web.bench.services.convert import choices_of, draw_by_hand, even_out, render_as, take_profile
+from morphe.web.bench.services.convert import (
+    choices_of,
+    draw_by_hand,
+    even_out,
+    keep_curve,
+    render_as,
+    take_profile,
+)
 from morphe.web.bench.services.follow import begin_following, follow_state
 from morphe.web.bench.services.instruments import INSTRUMENTS, safe_outline
 from morphe.web.bench.services.ladder import ladder_of
+from morphe.web.bench.services.layers import act_on_layer
 from morphe.web.bench.services.over_time import over_time
 from morphe.web.bench.services.playing import part_of, passes_for
 from morphe.web.bench.services.regions import act_on_region, shown_regions
 from morphe.web.bench.services.still import (
+    Measured,
     before_jpeg,
     frame_of,
     frame_states,
@@ -38,15 +47,17 @@ from morphe.web.bench.services.still import (
 )
 from morphe.web.clips.models import Clip
 from morphe.web.clips.services import versions
+from morphe.web.clips.services.grades import grade_of, merged
 from morphe.web.clips.services.judged import up_to_date
 from morphe.web.clips.services.storage import load_picture
 from morphe.web.outings.services.current import current_outing
 
 MAX_BODY = 100_000
+PARTS = {"region": act_on_region, "layer": act_on_layer}
 
 
 def _clip(clip_id: int) -> Clip:
-    return get_object_or_404(Clip.objects.select_related("version", "camera", "outing"), pk=clip_id)
+    return get_object_or_404(Clip.objects.with_grades().select_related("camera"), pk=clip_id)
 
 
 def _refusal(error: Exception) -> JsonResponse:
@@ -83,7 +94,7 @@ def show(request: HttpRequest, clip_id: int) -> HttpResponse:
     context = {
         "clip": clip,
         "ladder": ladder_of(clip, open_key=request.GET.get("open", "")),
-        "regions": shown_regions(clip, versions.grade_of(clip)),
+        "regions": shown_regions(clip, grade_of(clip)),
         "frames": list(clip.frames.all()),
         "instruments": {k: i.as_json() for k, i in INSTRUMENTS.items()},
         "outline": safe_outline(),
@@ -97,7 +108,7 @@ def show(request: HttpRequest, clip_id: int) -> HttpResponse:
 
 
 def _choices(clip: Clip) -> dict[str, object]:
-    return {"choices": choices_of(clip), "over_time": over_time(clip, versions.grade_of(clip))}
+    return {"choices": choices_of(clip), "over_time": over_time(clip, grade_of(clip))}
 
 
 @require_safe
@@ -119,11 +130,12 @@ def _ladder(
 ) -> HttpResponse:
     if not request.htmx:
         return redirect("bench-clip", clip.pk)
+    clip = up_to_date(_clip(clip.pk))
     context = {
         "clip": clip,
         "ladder": ladder_of(clip, open_key=request.POST.get("open", "")),
         "open_region": request.POST.get("region", "") if open_region is None else open_region,
-        "regions": shown_regions(clip, versions.grade_of(clip)),
+        "regions": shown_regions(clip, grade_of(clip)),
         "said": said,
         "is_swap": True,
         **_choices(clip),
@@ -146,6 +158,7 @@ def change(request: HttpRequest, clip_id: int, act: str) -> HttpResponse:
         "keep": lambda: _keep_posted(request, clip, request.POST.get("kept", key)),
         "profile": lambda: take_profile(clip, request.POST.get("profile", "auto")),
         "render-as": lambda: render_as(clip, request.POST.dict()),
+        "keep-curve": lambda: keep_curve(clip, request.POST.get("name", "")),
         "by-hand": lambda: draw_by_hand(clip, request.POST.getlist("code"), request.POST.getlist("level")),
         "even-out": lambda: even_out(clip, request.POST.get("amount", "")),
         "follow": lambda: begin_following(clip, request.POST.get("layer", ""), _seconds(request)),
@@ -154,8 +167,9 @@ def change(request: HttpRequest, clip_id: int, act: str) -> HttpResponse:
     try:
         if act != "keep" and request.POST.get("grade"):
             _keep_posted(request, clip, request.POST.get("kept", key))  # what was set by hand just before
-        if act.startswith("region-"):
-            opened = act_on_region(clip, act.removeprefix("region-"), request.POST.dict())
+        kind, _, name = act.partition("-")
+        if kind in PARTS:
+            opened = PARTS[kind](clip, name, request.POST.dict())
             return _ladder(request, clip, open_region=opened)
         acts[act]()
     except MorpheError as error:
@@ -165,7 +179,7 @@ def change(request: HttpRequest, clip_id: int, act: str) -> HttpResponse:
 
 def _keep_posted(request: HttpRequest, clip: Clip, key: str) -> None:
     posted = request.POST.get("grade", "")
-    grade = recipe.from_text(posted)
+    grade = merged(clip, recipe.from_text(posted), request.POST.get("under", ""))
     label = RUNGS[key].step.label if key in RUNGS else "Grade"
     change = request.POST.get("change") or f"{label} set by hand"
     versions.keep(clip, grade, change)
@@ -191,7 +205,7 @@ def ladder(request: HttpRequest, clip_id: int) -> HttpResponse:
         "clip": clip,
         "ladder": ladder_of(clip, open_key=request.GET.get("open", "")),
         "open_region": request.GET.get("region", ""),
-        "regions": shown_regions(clip, versions.grade_of(clip)),
+        "regions": shown_regions(clip, grade_of(clip)),
         "is_swap": True,
         **_choices(clip),
     }
@@ -204,8 +218,11 @@ def still(request: HttpRequest, clip_id: int) -> JsonResponse:
         data = _body(request)
         grade = recipe.from_json(data.get("grade"))
         return JsonResponse(
-            still_json(_clip(clip_id), int(data.get("frame", 0)), grade, with_before=bool(data.get("before")))
-        )
+            still_json(
+                _clip(clip_id), int(data.get("frame", 0)), grade, with_before=bool(data.get("before")),
+                measured=Measured.of(data.get("measure")),
+            )
+        )  # fmt: skip
     except (MorpheError, TypeError, ValueError) as error:
         return _refusal(error)
 
@@ -311,13 +328,13 @@ def tap(request: HttpRequest, clip_id: int) -> JsonResponse:
 @require_safe
 def recipe_file(request: HttpRequest, clip_id: int) -> HttpResponse:
     clip = _clip(clip_id)
-    return _download(clip, recipe.to_text(versions.grade_of(clip)), "json", "application/json")
+    return _download(clip, recipe.to_text(grade_of(clip)), "json", "application/json")
 
 
 @require_safe
 def cube_file(request: HttpRequest, clip_id: int) -> HttpResponse:
     clip = _clip(clip_id)
-    lut = cube_of(versions.grade_of(clip), outside_nominal=clip.outside_nominal)
+    lut = cube_of(grade_of(clip), outside_nominal=clip.outside_nominal)
     return _download(clip, cube_text(lut, title=clip.title), "cube", "text/plain")
 
 

@@ -6,7 +6,7 @@ from collections.abc import Iterable
 
 from morphe.core.advise.judge import VERSION
 from morphe.web.clips.models import Clip
-from morphe.web.clips.services import card, judged, playable, read
+from morphe.web.clips.services import card, decide, judged, playable, read, stands
 from morphe.web.jobs.kinds import KINDS, Kind
 
 __all__ = ["register"]
@@ -37,6 +37,11 @@ def register() -> None:
         ),
         Kind(key="judge", work=judged.work, owed=_outdated, priority=5),
         Kind(key="sort", work=judged.sort_work, priority=5),
+        Kind(
+            key="decide", work=decide.work, priority=8,
+            sentence="The clips could not be decided together; decide them one by one on the Bench.",
+        ),
+        Kind(key="stand", work=stands.work, priority=4),
         Kind(key="import", work=card.work, sentence="The card could not be copied; check it and try again."),
         Kind(
             key="play", work=playable.work, failed=playable.keep_failure, owed=_unprepared, priority=-1,

@@ -12,15 +12,28 @@ from morphe.core.footage.info import SignalInfo
 from morphe.web.jobs.models import Job
 from morphe.web.outings.models import Camera, Outing
 
-__all__ = ["CardImport", "Clip", "GradeVersion", "JudgingFrame", "LightGroup", "ProfileMemory", "Upload"]
+__all__ = [
+    "CardImport",
+    "Clip",
+    "Decision",
+    "GradeVersion",
+    "JudgingFrame",
+    "LightGroup",
+    "ProfileMemory",
+    "SharedLayer",
+    "Upload",
+]
 
 
 class ClipQuerySet(models.QuerySet["Clip"]):
     def for_listing(self) -> ClipQuerySet:
         """Clips with all that a card shows, in a constant number of queries."""
-        return self.select_related("camera", "outing", "version", "take", "group").prefetch_related(
-            "frames", "hand_overs__job"
-        )
+        found = self.with_grades().select_related("camera", "take")
+        return found.prefetch_related("frames", "hand_overs__job")
+
+    def with_grades(self) -> ClipQuerySet:
+        """Clips with all that their grades are put together from."""
+        return self.select_related("version", "outing__layer__version", "group__layer__version")
 
     def ready(self) -> ClipQuerySet:
         return self.filter(state=Clip.State.READY)
@@ -28,6 +41,10 @@ class ClipQuerySet(models.QuerySet["Clip"]):
     def preparing(self) -> ClipQuerySet:
         """Clips that have been read but cannot be played yet, or whose light has not been followed."""
         return self.ready().filter(over_time="").exclude(drift__has_key="failed")
+
+    def being_followed(self) -> ClipQuerySet:
+        """Those in preparation, and those whose followed light has still to be judged."""
+        return self.ready().exclude(drift__has_any_keys=("failed", "track"))
 
     def usable(self) -> ClipQuerySet:
         return self.exclude(state=Clip.State.FAILED)
@@ -38,6 +55,14 @@ class ClipQuerySet(models.QuerySet["Clip"]):
 
     def undecided(self) -> ClipQuerySet:
         return self.ready().filter(version__parent=None, proposals__gt=0)
+
+    def open_to_judgement(self) -> ClipQuerySet:
+        """Ready clips for which nothing was decided, or only what was proposed for many at once."""
+        return self.ready().filter(models.Q(version__parent=None) | models.Q(version__decision__given={}))
+
+    def untouched(self) -> ClipQuerySet:
+        """Ready clips for which a person has decided nothing."""
+        return self.ready().filter(version__parent=None)
 
     def matching(self, words: str) -> ClipQuerySet:
         """Clips whose title or camera holds the words."""
@@ -86,6 +111,9 @@ class Clip(models.Model):
     rungs = models.JSONField(default=list)
     proposal = models.JSONField(default=dict)  # the grade of "accept all", as recipe JSON
     proposals = models.PositiveSmallIntegerField(default=0)  # how many rungs propose something
+    states = models.JSONField(default=dict)  # of the rungs, by key
+    trim = models.JSONField(default=dict)  # beyond the proposals, so that it sits with its light
+    stand = models.JSONField(default=dict)  # how it stands as corrected; `under` says by which grade
     lost = models.JSONField(default=list)
     outside_nominal = models.BooleanField(default=False)
     folder = models.CharField(max_length=200, blank=True)  # on the card it came from
@@ -156,15 +184,74 @@ class Clip(models.Model):
         return frames[len(frames) // 2] if frames else None
 
 
-class GradeVersion(models.Model):
-    """One state of a clip's grade, only ever added: undo and history fall out of it.
+class SharedLayer(models.Model):
+    """What is set for all clips of an outing, or of a light, that have not been split off from it."""
 
-    `parent` is the version it was made from.
+    outing = models.OneToOneField(
+        Outing, on_delete=models.CASCADE, null=True, blank=True, related_name="layer"
+    )
+    group = models.OneToOneField(
+        LightGroup, on_delete=models.CASCADE, null=True, blank=True, related_name="layer"
+    )
+    version = models.ForeignKey(
+        "GradeVersion", on_delete=models.SET_NULL, null=True, blank=True, related_name="+"
+    )
+
+    class Meta:
+        constraints = (
+            models.CheckConstraint(
+                condition=models.Q(outing=None) ^ models.Q(group=None), name="layer_of_outing_or_light"
+            ),
+        )
+
+    def __str__(self) -> str:
+        return f"Layer of {self.group or self.outing}"
+
+    @property
+    def label(self) -> str:
+        """Where it reaches, as a person says it."""
+        return str(self.group) if self.group is not None else "Whole outing"
+
+
+class Decision(models.Model):
+    """One step of work on several clips at once, taken back as a whole."""
+
+    outing = models.ForeignKey(Outing, on_delete=models.CASCADE, related_name="decisions")
+    change = models.CharField(max_length=200)
+    asked = models.JSONField(default=list)  # numbers of the clips it is meant for
+    given = models.JSONField(default=dict)  # the correction passed on; empty where proposals are taken
+    sentences = models.JSONField(default=list)  # what was done, and what was left to a person
+    done = models.BooleanField(default=False)
+    taken_back = models.BooleanField(default=False)
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ("-id",)
+
+    def __str__(self) -> str:
+        return self.change
+
+
+class GradeVersion(models.Model):
+    """One state of what is a clip's own in its grade, or of a shared layer; only ever added: undo and history
+    fall out of it.
+
+    `parent` is the version it was made from. Where one change was both on a clip and on a layer it shares,
+    the clip's version stands `beside` the layer's, and both are undone as one.
     """
 
-    clip = models.ForeignKey(Clip, on_delete=models.CASCADE, related_name="versions")
+    clip = models.ForeignKey(Clip, on_delete=models.CASCADE, null=True, blank=True, related_name="versions")
+    layer = models.ForeignKey(
+        SharedLayer, on_delete=models.CASCADE, null=True, blank=True, related_name="versions"
+    )
     parent = models.ForeignKey(
         "self", on_delete=models.CASCADE, null=True, blank=True, related_name="children"
+    )
+    beside = models.ForeignKey(
+        "self", on_delete=models.SET_NULL, null=True, blank=True, related_name="besides"
+    )
+    decision = models.ForeignKey(
+        Decision, on_delete=models.SET_NULL, null=True, blank=True, related_name="versions"
     )
     grade = models.JSONField()
     change = models.CharField(max_length=200)
@@ -173,9 +260,14 @@ class GradeVersion(models.Model):
     class Meta:
         ordering = ("id",)
         db_table = "bench_gradeversion"  # where it was kept first
+        constraints = (
+            models.CheckConstraint(
+                condition=models.Q(clip=None) ^ models.Q(layer=None), name="version_of_clip_or_layer"
+            ),
+        )
 
     def __str__(self) -> str:
-        return f"{self.clip}: {self.change}"
+        return f"{self.clip or self.layer}: {self.change}"
 
 
 class JudgingFrame(models.Model):

@@ -1,4 +1,4 @@
-from django.urls import path
+from django.urls import path, re_path
 
 from morphe.web.clips import views, views_arrivals
 
@@ -14,6 +14,10 @@ urlpatterns = [
     path("use-recipe/", views.use_recipe, name="clips-use-recipe"),
     path("preparing/", views.preparing, name="clips-preparing"),
     path("fit/", views.fit, name="clips-fit"),
+    path("offer/", views.offer, name="clips-offer"),
+    path("decide/", views.decide, name="clips-decide"),
+    re_path(r"^decisions/(?P<decision_id>\d+)/(?P<act>undo|redo)/$", views.turn_back, name="clips-turn-back"),
+    path("<int:clip_id>/corrected.jpg", views.corrected, name="clip-corrected"),
     path("group-anew/", views.regroup, name="clips-group-anew"),
     path("space/", views.space, name="clips-space"),
     path("<int:clip_id>/group/", views.group, name="clip-group"),

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from datetime import UTC, datetime
 
 from django.contrib import messages
@@ -15,22 +16,32 @@ from django_htmx.http import trigger_client_event
 
 from morphe.core.errors import MorpheError, RecipeError
 from morphe.core.grade import recipe
-from morphe.core.grade.grade import Grade
-from morphe.web.clips.models import Clip
+from morphe.web.clips.models import Clip, Decision
 from morphe.web.clips.services.bring_in import bring_in_upload
 from morphe.web.clips.services.cards import card_of, lights_of
-from morphe.web.clips.services.grouping import group_anew, move_to, would_fit
+from morphe.web.clips.services.decide import (
+    do_again,
+    is_deciding,
+    latest_decision,
+    offer_of,
+    pass_on,
+    take_all,
+    take_back,
+)
+from morphe.web.clips.services.fit import Given, fit_on, given_by
+from morphe.web.clips.services.grouping import group_anew, move_to
 from morphe.web.clips.services.judged import choose_profile
 from morphe.web.clips.services.questions import picture_as, question_of
 from morphe.web.clips.services.remove import remove_clip
 from morphe.web.clips.services.room import room
 from morphe.web.clips.services.space import SPACES, choose_space, space_of
-from morphe.web.clips.services.versions import apply_recipe, grade_of
+from morphe.web.clips.services.stands import corrected_picture
 from morphe.web.clips.signals import judged
-from morphe.web.outings.models import Camera
+from morphe.web.outings.models import Camera, Outing
 from morphe.web.outings.services.current import current_outing
 
 PAGE = 60
+VIEWS = {"filmed": "As filmed", "corrected": "As corrected"}
 SHOWN_IMPORTS = 2
 MOST_FITS = 24
 
@@ -40,6 +51,9 @@ def listing(request: HttpRequest) -> HttpResponse:
     outing = current_outing()
     words = request.GET.get("q", "").strip()
     newest_last = F("group__number").asc(nulls_first=True)  # what has just come in stands first
+    view = request.GET.get("view") or request.session.get("clips_view", "filmed")
+    view = request.session["clips_view"] = view if view in VIEWS else "filmed"
+    deciding = is_deciding(outing)  # asked before the cards are read: what ends meanwhile is shown next time
     clips = outing.clips.for_listing().matching(words).order_by(newest_last, "filmed_at", "-pk")
     page = Paginator(clips, PAGE).get_page(request.GET.get("page"))
     cards = [card_of(c) for c in page]
@@ -52,10 +66,13 @@ def listing(request: HttpRequest) -> HttpResponse:
         "groups": list(outing.light_groups.all()),
         "imports": imports,
         "question": question_of(outing),
-        "busy": any(c.clip.is_busy for c in cards) or any(i.is_busy for i in imports),
+        "busy": any(c.clip.is_busy for c in cards) or any(i.is_busy for i in imports) or deciding,
+        "view": view,
+        "views": VIEWS,
+        **_deciding(outing, _ticked(request)),
         "cameras": list(Camera.objects.all()),
         "sources": [c.clip for c in cards if c.clip.is_ready],
-        "preparing": outing.clips.preparing().count(),
+        "preparing": outing.clips.being_followed().count(),
         "space": space_of(outing),
         "spaces": SPACES,
         "room": room(),
@@ -63,10 +80,55 @@ def listing(request: HttpRequest) -> HttpResponse:
     return render(request, "clips/_cards.html" if request.htmx else "clips/listing.html", context)
 
 
+def _deciding(outing: Outing, ticked: Iterable[int] = ()) -> dict[str, object]:
+    return {
+        "offer": offer_of(outing, ticked), "ticked": len(list(ticked)), "latest": latest_decision(outing),
+    }  # fmt: skip
+
+
+def _ticked(request: HttpRequest) -> list[int]:
+    found = request.GET if request.method == "GET" else request.POST
+    return [int(pk) for pk in found.getlist("clip") if pk.isdigit()]
+
+
+@require_safe
+def offer(request: HttpRequest) -> HttpResponse:
+    """What taking the proposals of all clips, or of the ticked ones, would do."""
+    return render(request, "clips/_decide.html", _deciding(current_outing(), _ticked(request)))
+
+
+@require_POST
+def decide(request: HttpRequest) -> HttpResponse:
+    """Take the proposals of all clips, or of the ticked ones."""
+    if take_all(current_outing(), _ticked(request)) is None:
+        messages.info(request, "No clip waits for a decision.")
+    return redirect("clips")
+
+
+@require_POST
+def turn_back(request: HttpRequest, decision_id: int, act: str) -> HttpResponse:
+    """Take a decision on several clips back, or do it again."""
+    decision = get_object_or_404(Decision, pk=decision_id, done=True)
+    said = take_back(decision) if act == "undo" else do_again(decision)
+    messages.info(request, said)
+    return redirect("clips")
+
+
+@require_safe
+@cache_control(private=True, max_age=3600)
+def corrected(request: HttpRequest, clip_id: int) -> HttpResponse:
+    """A clip's poster under its grade of now."""
+    clip = get_object_or_404(Clip.objects.with_grades().prefetch_related("frames"), pk=clip_id)
+    picture = corrected_picture(clip)
+    if not picture:
+        raise Http404
+    return HttpResponse(picture, content_type="image/jpeg")
+
+
 @require_safe
 def preparing(request: HttpRequest) -> HttpResponse:
     """How many clips are being prepared for playing; with the last one the cards are drawn anew."""
-    count = current_outing().clips.preparing().count()
+    count = current_outing().clips.being_followed().count()
     answer = render(request, "clips/_preparing.html", {"preparing": count})
     return answer if count else trigger_client_event(answer, "refresh", {"target": "#cards"})
 
@@ -132,17 +194,19 @@ def space(request: HttpRequest) -> HttpResponse:
 @require_safe
 def fit(request: HttpRequest) -> HttpResponse:
     """Whether a clip's correction would fit the ticked ones."""
-    source = Clip.objects.ready().select_related("version").filter(pk=request.GET.get("source") or 0).first()
-    ticked = [pk for pk in request.GET.getlist("clip") if pk.isdigit()][:MOST_FITS]
-    targets = Clip.objects.ready().prefetch_related("frames").filter(pk__in=ticked)
+    clips = Clip.objects.ready().with_grades().prefetch_related("frames")
+    source = clips.filter(pk=request.GET.get("source") or 0).first()
+    targets = clips.filter(pk__in=_ticked(request)[:MOST_FITS]).exclude(pk=source.pk if source else None)
     fits, problem = [], ""
     try:
-        fits = [would_fit(source, t) for t in targets if t != source] if source else []
+        given = given_by(source, with_regions="regions" in request.GET) if source else None
+        fits = [fit_on(given, target, source) for target in targets] if given else []
     except MorpheError as error:
         problem = str(error)
     if not fits and not problem:
         problem = "Pick the clip whose correction is meant, and tick the clips it should fit."
-    return render(request, "clips/_fits.html", {"fits": fits, "problem": problem})
+    regions = given.regions if source and given else 0
+    return render(request, "clips/_fits.html", {"fits": fits, "problem": problem, "regions": regions})
 
 
 @require_POST
@@ -180,36 +244,40 @@ def filmed_as(request: HttpRequest, clip_id: int) -> HttpResponse:
 
 @require_POST
 def use_recipe(request: HttpRequest) -> HttpResponse:
-    """Use one clip's recipe, or a recipe file, on the selected clips."""
-    chosen = Clip.objects.ready().filter(pk__in=request.POST.getlist("clip")).select_related("version")
+    """Pass one clip's correction, or a recipe file, on to the ticked clips."""
+    outing = current_outing()
     try:
-        grade, source = _recipe_from(request)
-        if not chosen:
-            raise RecipeError("No clip is selected; tick the clips that should take the recipe.")
-        count = apply_recipe(chosen, grade, source)
+        given, source = _given_from(request)
+        chosen = outing.clips.ready().filter(pk__in=_ticked(request)).exclude(pk=source)
+        targets = list(chosen.values_list("pk", flat=True))
+        if not targets:
+            raise RecipeError("No other clip is ticked; tick the clips that should take the correction.")
+        pass_on(outing, given, targets)
     except MorpheError as error:
         messages.error(request, str(error))
-    else:
-        messages.success(request, f"{count} clip{'s' if count != 1 else ''} took the recipe of {source}.")
     return redirect("clips")
 
 
-def _recipe_from(request: HttpRequest) -> tuple[Grade, str]:
+def _given_from(request: HttpRequest) -> tuple[Given, int | None]:
+    """The correction that is meant, and the number of its clip."""
+    with_regions = bool(request.POST.get("regions"))
     file = request.FILES.get("recipe")
     if file is not None:
         if file.size > recipe.MAX_BYTES:
             raise RecipeError(f"{file.name} is far too long for a recipe; choose another file.")
         try:
-            return recipe.from_text(file.read().decode("utf-8")), str(file.name)
+            grade = recipe.from_text(file.read().decode("utf-8"))
+            return Given(grade=grade, name=str(file.name), with_regions=with_regions), None
         except UnicodeDecodeError as error:
             raise RecipeError(
                 f"{file.name} is not a recipe; choose a file that Morphe has written."
             ) from error
     source = request.POST.get("source", "")
-    clip = Clip.objects.select_related("version").filter(pk=source).first() if source.isdigit() else None
+    clips = Clip.objects.ready().with_grades().prefetch_related("frames")
+    clip = clips.filter(pk=source).first() if source.isdigit() else None
     if clip is None:
-        raise RecipeError("No recipe is chosen; pick a corrected clip or a recipe file.")
-    return grade_of(clip), clip.title
+        raise RecipeError("No correction is chosen; pick a clip or a recipe file.")
+    return given_by(clip, with_regions=with_regions), clip.pk
 
 
 @require_POST

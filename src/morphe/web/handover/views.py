@@ -40,7 +40,7 @@ def show(request: HttpRequest) -> HttpResponse:
 
 @require_POST
 def start(request: HttpRequest) -> HttpResponse:
-    clips = Clip.objects.ready().filter(pk__in=request.POST.getlist("clip")).select_related("version")
+    clips = Clip.objects.ready().filter(pk__in=request.POST.getlist("clip")).with_grades()
     if not clips:
         messages.error(request, "No clip is selected; tick what should be handed over.")
     try:

@@ -17,10 +17,11 @@ from morphe.core.signal.profiles import Kind
 __all__ = ["BALANCE"]
 
 ZONE = Zone(low=0, high=1.5, unit="%")  # of the full chroma swing: a slight cast (the near-neutral rule)
-# Mired and thousandths of Duv that are left to taste: four just noticeable steps, as daylight itself varies.
-NEUTRAL = (22.0, 5.0)
-NEUTRAL_CONVERTED = (14.0, 3.5)  # footage that is converted anyway has nothing to lose
-SURE, LIKELY = 0.25, 0.1  # confidence from which a balance is proposed, and from which one is offered
+# Stops of (R/G, B/G) from which a light is taken out: smaller ones are left to taste, as daylight varies.
+LEAST = 0.12
+UNKNOWN = 0.25  # stops: so wide a distribution tells nothing
+WARM = 22.0  # mired, as the rung shows its zone: four just noticeable steps
+SURE, LIKELY = 0.25, 0.1  # share of the distance that goes, from which it is proposed, and offered
 
 
 def _read(seen: Seen) -> Reading:
@@ -31,22 +32,21 @@ def _read(seen: Seen) -> Reading:
 
 def _judge(case: Case) -> Rung:
     light = estimate_light(case.seen.light)
-    mired, green = NEUTRAL if case.verdict.kind is Kind.STANDARD else NEUTRAL_CONVERTED
-    leans = abs(light.warmth) >= mired or abs(1000 * light.tint) >= green
     gauge = _read(case.seen)
     measured = _measured(gauge)
-    reading = replace(gauge, value=light.warmth, zone=Zone(low=-mired, high=mired, unit="mired"))
+    reading = replace(gauge, value=light.warmth, zone=Zone(low=-WARM, high=WARM, unit="mired"))
     is_far = not gauge.is_inside
     if case.verdict.kind in (Kind.HLG, Kind.PQ):
         return _left(
             reading, measured, "HDR footage is left as it was balanced; tap something white.", is_far
         )
-    if light.confidence >= SURE and leans:
+    leans = light.distance >= LEAST
+    if leans and light.sure >= SURE:
         return _balanced(light, reading, measured, State.PROPOSED)
-    if is_far and light.confidence >= LIKELY and leans:
+    if leans and light.sure >= LIKELY:
         return _balanced(light, reading, measured, State.OFFERED)
-    if light.confidence < SURE:
-        reason = "Too little here must be grey; tap something white or grey if you see it."
+    if light.before > UNKNOWN:
+        reason = "What here must be grey cannot be told; tap something white or grey if you see it."
         return _left(reading, measured, reason, is_far)
     reason = (
         "The light is near neutral, but what is nearly grey here is not."
@@ -70,11 +70,9 @@ def _left(reading: Reading, measured: str, reason: str, is_far: bool) -> Rung:
 
 
 def _balanced(light: LightEstimate, reading: Reading, measured: str, state: State) -> Rung:
-    # An estimate is taken as far as it is sure.
-    share = light.confidence if state is State.PROPOSED else 1.0
     step = Balance(
-        warmth=Balance.within("warmth", round(share * light.warmth, 1)),
-        tint=Balance.within("tint", round(share * 1000 * light.tint, 1)),
+        warmth=Balance.within("warmth", round(light.warmth, 1)),
+        tint=Balance.within("tint", round(1000 * light.tint, 1)),
     )
     warmth, tint = step.number("warmth"), step.number("tint")
     parts = [f"{'cool' if warmth > 0 else 'warm'} by {abs(warmth):.0f} mired"] if abs(warmth) >= 1 else []
@@ -83,7 +81,7 @@ def _balanced(light: LightEstimate, reading: Reading, measured: str, state: Stat
     action = ", ".join(parts) or "leave as it is"
     cast = cast_words(light.warmth, 1000 * light.tint)
     reason = (
-        f"The light seems {cast}: {light.share:.0%} of the picture would be neutral then."
+        f"The light seems {cast}, by the colours of the lights, of the greys and of the edges together."
         if state is State.PROPOSED
         else f"The light may be {cast}, but a subject of that colour would look the same."
     )

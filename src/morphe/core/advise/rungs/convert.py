@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from morphe.core.advise.profile_guess import CURVE_JUDGED, ProfileVerdict
 from morphe.core.advise.rung import Case, Instrument, Rule, Rung, State
 from morphe.core.advise.wording import sentence
 from morphe.core.grade.convert import Convert
@@ -13,7 +14,6 @@ __all__ = ["CONVERT"]
 def _judge(case: Case) -> Rung:
     verdict = case.verdict
     is_ordinary = verdict.convert.is_neutral
-    sure = f"{verdict.confidence:.0%} sure" if verdict.confidence < 1 else "as you said"
     return Rung(
         step=verdict.convert,
         state=State.GOOD if is_ordinary else State.PROPOSED,
@@ -22,11 +22,18 @@ def _judge(case: Case) -> Rung:
         value=verdict.name,
         unit="profile",
         measured=sentence(verdict.evidence[0]),
-        reason="It is ordinary video already."
-        if is_ordinary
-        else f"Footage in {verdict.kind.word} is made normal by its own curve before all else ({sure}).",
+        reason=_reason(verdict),
         action="" if is_ordinary else f"Convert from {verdict.label}",
     )
+
+
+def _reason(verdict: ProfileVerdict) -> str:
+    if verdict.convert.is_neutral:
+        return "It is ordinary video already."
+    sure = f"{verdict.confidence:.0%} sure" if verdict.confidence < 1 else "as you said"
+    said = f"Footage in {verdict.kind.word} is made normal by its own curve before all else ({sure})."
+    judged = [sentence(e) for e in verdict.evidence if e.startswith(CURVE_JUDGED)]
+    return " ".join([said, *judged])
 
 
 CONVERT = Rule(

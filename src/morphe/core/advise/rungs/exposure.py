@@ -4,10 +4,13 @@ from __future__ import annotations
 
 import numpy as np
 
-from morphe.core.advise.profile_guess import ProfileVerdict
+from morphe.core.advise.metering import metered
+from morphe.core.advise.resemblance import traits_of
 from morphe.core.advise.rung import Case, Instrument, Rule, Rung, content, proposal
 from morphe.core.advise.seen import Seen
 from morphe.core.advise.wording import stops
+from morphe.core.grade.convert import FAMILY_OF
+from morphe.core.grade.even_out import EvenOut
 from morphe.core.grade.steps import Exposure
 from morphe.core.measure.zone import Reading, Zone
 from morphe.core.signal.profiles import Kind
@@ -20,9 +23,10 @@ __all__ = ["EXPOSURE"]
 LOW_BRIGHT_END = 0.72  # linear; 85 % in code
 ZONE = Zone(low=round(float(np.log2(LOW_BRIGHT_END)), 2), high=0.0, unit="stops")
 BRIGHT_TARGET = 0.90  # linear: room for what glints
-MOVE = 0.55  # stops; smaller errors of exposure are left to taste
+MOVE = 0.4  # stops; smaller errors of exposure are left to taste
+LOWERED = 0.85  # share of a lowering that is taken: too dark is worse than a little too bright
 MOVE_CONVERTED = 0.3  # footage that is converted anyway has nothing to lose
-RAISE, RAISE_CONVERTED, LOWER_CONVERTED = 3.0, 2.0, -1.0  # stops: no further by itself
+RAISE, LOWER, RAISE_CONVERTED, LOWER_CONVERTED = 4.0, -1.5, 2.0, -1.0  # stops: no further by itself
 
 
 def _read(seen: Seen) -> Reading:
@@ -42,7 +46,7 @@ def _judge(case: Case) -> Rung:
     if case.verdict.kind in (Kind.HLG, Kind.PQ):
         reason = "HDR arrives anchored at reference white; exposure stays as filmed."
         return content(Exposure(), reading, measured, reason, unit="stops")
-    change = _stops(case.seen.bright_end, case.verdict)
+    change = _stops(case)
     if abs(change) < (MOVE if case.verdict.kind is Kind.STANDARD else MOVE_CONVERTED):
         return content(Exposure(), reading, measured, _why_content(value), unit="stops")
     change = round(change, 2)
@@ -65,15 +69,18 @@ def _why_content(value: float) -> str:
     return "The light is where a metered picture has it."
 
 
-def _stops(peak: float, verdict: ProfileVerdict) -> float:
-    """Blend the exposure that goes with the profile with the anchor at the bright end."""
+def _stops(case: Case) -> float:
+    """The exposure that goes with the profile, for converted footage blended with the bright end's anchor."""
+    verdict = case.verdict
     prior = verdict.stops or 0.0
-    anchor = float(np.log2(BRIGHT_TARGET / peak))
+    if verdict.convert.is_neutral and case.grade.step(EvenOut.key).at_work:
+        prior = -metered(traits_of(case.seen.pixels)).stops  # as it is once the light holds steady
+    anchor = float(np.log2(BRIGHT_TARGET / case.seen.bright_end))
+    if verdict.convert.profile in FAMILY_OF:
+        return 0.0  # its curve was judged together with the exposure
     if verdict.kind is not Kind.STANDARD:
         return 0.5 * (prior + float(np.clip(anchor, LOWER_CONVERTED, RAISE_CONVERTED)))
-    if peak < LOW_BRIGHT_END:
-        return float(np.clip(prior if prior < MOVE else 0.5 * (prior + anchor), 0.0, RAISE))
-    return min(prior, 0.0)
+    return float(np.clip(prior if prior > 0 else LOWERED * prior, LOWER, RAISE))
 
 
 EXPOSURE = Rule(

@@ -10,7 +10,7 @@ import numpy as np
 from morphe.core.grade.moments import Number
 from morphe.core.grade.param import Param
 from morphe.core.grade.step import ColourStep
-from morphe.core.signal.arrays import Encoded
+from morphe.core.signal.arrays import Encoded, Float, Linear, Plane, highest, lowest
 from morphe.core.signal.perception import linear_to_oklab, oklab_to_linear
 from morphe.core.signal.primaries import LUMINANCE_709
 from morphe.core.signal.transfer import decode_bt1886, encode_bt1886
@@ -33,14 +33,18 @@ class Saturation(ColourStep):
     def apply(self, picture: Encoded) -> Encoded:
         inner = np.clip(picture, 0, 1)
         light = decode_bt1886(inner).astype(np.float32)
-        s = np.float32(1 + self.number("amount") / 100)
+        s: Float = np.array(1 + self.number("amount") / 100, np.float32)
         if s > 1:
-            luminance = (light @ LUMINANCE_709.astype(np.float32))[..., None]
-            away, safe = light - luminance, np.clip(luminance, 1e-5, 1 - 1e-5)
-            reach = np.maximum(-away / safe, away / (1 - safe)).max(axis=-1, keepdims=True)
-            s = s / (1 + (s - 1) * np.clip(reach, 0, 1))
+            s = s / (1 + (s - 1) * np.clip(_reach(light), 0, 1))[..., None]
         lab = linear_to_oklab(light)
-        lab = np.concatenate([lab[..., :1], lab[..., 1:] * s], axis=-1)
+        lab[..., 1:] *= s
         moved = encode_bt1886(oklab_to_linear(lab))
         # What lay outside 0..1 keeps its distance from the edge.
         return (moved + (picture - inner)).astype(np.float32)
+
+
+def _reach(light: Linear) -> Plane:
+    """How far colours (..., 3) lie on the way from grey of their luminance to the gamut's surface."""
+    luminance = light @ LUMINANCE_709.astype(np.float32)
+    safe = np.clip(luminance, 1e-5, 1 - 1e-5)
+    return np.maximum((luminance - lowest(light)) / safe, (highest(light) - luminance) / (1 - safe))

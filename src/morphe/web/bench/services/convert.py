@@ -7,22 +7,32 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from morphe.core.advise.filmed_as import SOME_LOG
 from morphe.core.errors import ColourError
 from morphe.core.grade import recipe
-from morphe.core.grade.convert import HAND, Convert
+from morphe.core.grade.convert import FAMILY_OF, HAND, Convert
 from morphe.core.grade.even_out import EvenOut
 from morphe.core.grade.grade import Grade
 from morphe.core.pipeline.reference import evaluate
+from morphe.core.signal.own_profile import judged_profile
 from morphe.core.signal.profiles import PROFILES
 from morphe.web.clips.models import Clip
 from morphe.web.clips.services import versions
+from morphe.web.clips.services.grades import grade_of
 from morphe.web.clips.services.judged import choose_profile
 from morphe.web.library.models import KeptProfile
+from morphe.web.library.services.profiles import keep_own
 
-__all__ = ["ConvertChoices", "choices_of", "draw_by_hand", "even_out", "render_as", "take_profile"]
+__all__ = [
+    "ConvertChoices",
+    "choices_of",
+    "draw_by_hand",
+    "even_out",
+    "keep_curve",
+    "render_as",
+    "take_profile",
+]
 
-JUDGED = (("auto", "Let Morphe judge"), (SOME_LOG, "Log, curve judged"))
+JUDGED = (("auto", "Let Morphe judge"), ("flat", "Flat, curve judged"), ("log", "Log, curve judged"))
 # Codes of the camera, in percent, at which a curve by hand is set.
 HAND_CODES = (2.0, 15.0, 30.0, 50.0, 70.0, 95.0)
 
@@ -40,6 +50,7 @@ class ConvertChoices:
     may_be_wide: bool
     by_hand: tuple[tuple[float, float], ...]
     is_by_hand: bool
+    is_judged: bool
 
 
 def _convert(grade: Grade) -> Convert:
@@ -48,12 +59,11 @@ def _convert(grade: Grade) -> Convert:
 
 def choices_of(clip: Clip) -> ConvertChoices:
     """Everything the first rung can be set to."""
-    step = _convert(versions.grade_of(clip))
+    step = _convert(grade_of(clip))
     kind = clip.profile.get("kind")
     return ConvertChoices(
         profiles=(
-            ("auto", "Let Morphe judge"),
-            (SOME_LOG, "Log, curve judged"),
+            *JUDGED,
             *((p.key, p.label) for p in PROFILES.values()),
         ),
         own=tuple((k.key, k.name) for k in KeptProfile.objects.all()),
@@ -64,6 +74,7 @@ def choices_of(clip: Clip) -> ConvertChoices:
         may_be_wide=kind in ("log", "flat") and step.at_work,
         by_hand=_by_hand(step),
         is_by_hand=step.profile == HAND,
+        is_judged=step.judged_curve is not None,
     )
 
 
@@ -82,13 +93,23 @@ def take_profile(clip: Clip, key: str) -> None:
     """Take the person's word on the profile."""
     choose_profile(clip, key)
     proposal = recipe.from_json(clip.proposal)
-    grade = versions.grade_of(clip).with_step(proposal.convert)
+    grade = grade_of(clip).with_step(proposal.convert)
     versions.keep(clip, grade, f"Profile taken as {clip.profile.get('label') or clip.profile['name']}")
+
+
+def keep_curve(clip: Clip, name: str) -> None:
+    """Keep the curve judged from a clip as a profile, and take it and those like it as filmed so."""
+    step = _convert(grade_of(clip))
+    curve = step.judged_curve
+    if curve is None:
+        raise ColourError("This clip is not converted by a curve that was judged from it.")
+    own = judged_profile(name, FAMILY_OF[step.profile], curve, step.chroma)
+    take_profile(clip, keep_own(own, f"judged from {clip.title}").key)
 
 
 def render_as(clip: Clip, posted: Mapping[str, str]) -> None:
     """Choose how HLG arrives, and whether light stays wide until delivery."""
-    grade = versions.grade_of(clip)
+    grade = grade_of(clip)
     step = _convert(grade)
     step = replace(step, rendering=posted.get("rendering", step.rendering), wide=posted.get("wide") == "yes")
     how = (
@@ -110,7 +131,7 @@ def draw_by_hand(clip: Clip, codes: list[str], levels: list[str]) -> None:
         )
     except ValueError as error:
         raise ColourError("A level of the curve is no number; type percent.") from error
-    grade = versions.grade_of(clip)
+    grade = grade_of(clip)
     step = Convert(profile=HAND, name="By hand", points=points)
     versions.keep(clip, grade.with_step(step), "Curve by hand")
 
@@ -124,7 +145,7 @@ def even_out(clip: Clip, amount: str) -> None:
         share = float(amount.replace(",", "."))
     except ValueError as error:
         raise ColourError(f"“{amount[:20]}” is no percentage.") from error
-    grade = versions.grade_of(clip)
+    grade = grade_of(clip)
     if share <= 0:
         versions.keep(clip, grade.without_step("even"), "Light over time left as filmed")
         return

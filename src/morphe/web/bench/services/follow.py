@@ -18,6 +18,7 @@ from morphe.core.signal.arrays import Plane
 from morphe.web.bench.models import Following
 from morphe.web.clips.models import Clip
 from morphe.web.clips.services import versions
+from morphe.web.clips.services.grades import grade_of
 from morphe.web.jobs.services.ask import ask
 from morphe.web.jobs.services.run import Run
 
@@ -34,7 +35,7 @@ class FollowState:
 
 def begin_following(clip: Clip, layer_id: str, start_s: float) -> Following:
     """Have a region followed from a moment on."""
-    if versions.grade_of(clip).layer(layer_id).region is None:
+    if grade_of(clip).layer(layer_id).region is None:
         raise ColourError("There is no such region; reload the page.")
     if not clip.proxy:
         raise MediaError("The clip is being prepared for playing; follow the region in a moment.")
@@ -72,14 +73,14 @@ def work(run: Run) -> None:
     wish = Following.objects.select_related("clip").filter(pk=run.subject).first()
     if wish is None or not wish.clip.proxy:
         return
-    clip = Clip.objects.select_related("version").get(pk=wish.clip_id)
-    region = versions.grade_of(clip).layer(wish.layer).region
+    clip = Clip.objects.with_grades().get(pk=wish.clip_id)
+    region = grade_of(clip).layer(wish.layer).region
     if region is None:
         return
     found = follow_region(region, _lumas(run, Path(clip.proxy.path), wish.start_s), start_s=wish.start_s)
     with run.keeping():
-        clip = Clip.objects.select_related("version").get(pk=wish.clip_id)
-        grade = versions.grade_of(clip)
+        clip = Clip.objects.with_grades().get(pk=wish.clip_id)
+        grade = grade_of(clip)
         layer = grade.layer(wish.layer)
         if layer.region is None:
             return  # it was taken away meanwhile

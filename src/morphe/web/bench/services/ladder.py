@@ -7,15 +7,17 @@ from typing import Any
 
 from morphe.core.advise.rungs import RUNGS
 from morphe.core.grade import recipe
-from morphe.core.grade.convert import Convert
+from morphe.core.grade.convert import FAMILY_OF, Convert
 from morphe.core.grade.grade import Grade
+from morphe.core.grade.layer import CLIP
 from morphe.core.grade.moments import held
-from morphe.core.grade.param import Param
 from morphe.core.grade.step import Step
 from morphe.core.signal.profiles import PROFILES
-from morphe.web.bench.services.instruments import INSTRUMENTS, Tool
-from morphe.web.clips.models import Clip
-from morphe.web.clips.services.versions import grade_of
+from morphe.web.bench.services.instruments import INSTRUMENTS, Control, Tool
+from morphe.web.bench.services.layers import Group, ShownNumber, groups_of, reaches
+from morphe.web.clips.models import Clip, GradeVersion
+from morphe.web.clips.services.grades import SHARED, Holder, grade_of, under
+from morphe.web.clips.services.versions import next_redo, next_undo
 
 __all__ = ["Ladder", "ShownRung", "ladder_of"]
 
@@ -30,14 +32,9 @@ WORDS = {
     "good": ("In its zone", "check-circle"),
     "free": ("If you like", "circle"),
 }
+NEAR = 0.011  # a trim is kept to hundredths
+JUDGED = ("bend", "chroma")  # of a curve judged from the clip, by hand
 FREE = ("vignette", "sharpen")  # nothing is wrong without them
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class ShownControl:
-    name: str
-    param: Param
-    value: float
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -58,7 +55,10 @@ class ShownRung:
     on: bool
     at_work: bool
     tool: Tool
-    controls: tuple[ShownControl, ...]
+    controls: tuple[ShownNumber, ...]
+    trimmed: str  # by how much beyond the proposal, so that the clip sits with its light
+    above: tuple[Group, ...]  # headings that stand before it
+    shares: tuple[tuple[str, str, int], ...]  # layers it can be put on: scope, label, clips changed
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -68,21 +68,34 @@ class Ladder:
     rungs: tuple[ShownRung, ...]
     grade: dict[str, Any]
     open_key: str
-    can_undo: bool
-    can_redo: bool
+    under: str
+    undo: str  # what it would take back, in words; empty at the beginning
+    redo: str
     all_taken: bool
     proposals: int
-    change: str
 
 
-def _state(step: Step, rung: dict[str, Any], proposal: Step) -> str:
+def _state(step: Step, rung: dict[str, Any], proposal: Step, trim: float) -> str:
     if not step.on:
         return "off"
     if step.at_work:
-        return "taken" if step == proposal else "yours"
+        return "taken" if step == proposal or _is_trimmed(step, proposal, trim) else "yours"
     if rung["state"] == "good" and step.key in FREE:
         return "free"
     return {"lost": "open"}.get(rung["state"], str(rung["state"]))
+
+
+TRIMMED = {"exposure": "stops", "balance": "warmth"}  # the number of a step that a trim moves
+
+
+def _is_trimmed(step: Step, proposal: Step, trim: float) -> bool:
+    """Whether a step is a proposal (or nothing) beside a trim that made the clip sit with its light."""
+    name = TRIMMED.get(step.key)
+    if name is None or not trim or step.moving or proposal.moving:
+        return False
+    rest = [n for n in step.params if n != name]
+    wanted = proposal.number(name) + trim
+    return abs(step.number(name) - wanted) < NEAR and all(step.number(n) == proposal.number(n) for n in rest)
 
 
 def _summary(step: Step) -> str:
@@ -90,7 +103,9 @@ def _summary(step: Step) -> str:
     if isinstance(step, Convert):
         if not step.at_work:
             return ""
-        return PROFILES.get(step.profile).label if step.profile in PROFILES else step.name or "fitted"
+        if step.profile in FAMILY_OF:
+            return f"{FAMILY_OF[step.profile].word}, judged"
+        return PROFILES.get(step.profile).label if step.profile in PROFILES else step.name
     return step.summary
 
 
@@ -99,43 +114,80 @@ def ladder_of(clip: Clip, *, open_key: str = "") -> Ladder:
     grade = grade_of(clip)
     judged = {rung["step"]: rung for rung in clip.rungs}
     keys = [key for key in RUNGS if key in judged]
-    states = {key: _state_of(grade, key, judged[key]) for key in keys}
+    states = {key: _state_of(clip, grade, key, judged[key]) for key in keys}
     if open_key not in keys:
         waiting = [k for k in keys if states[k] == "proposed"]
         open_key = waiting[0] if waiting else "exposure"
-    shown = tuple(
-        _shown(grade, number, key, judged[key], states[key], is_open=key == open_key)
-        for number, key in enumerate(keys, 1)
-    )
-    version = clip.version
+    counts = reaches(clip, grade)
+    headings = groups_of(clip, grade, counts)
+    shown = []
+    for number, key in enumerate(keys, 1):
+        above = _above(headings, RUNGS[key].layer)
+        shares = tuple((str(scope), scope.label.lower(), n) for scope, n in counts.items())
+        shown.append(_shown(
+            grade, number, key, judged[key], states[key], is_open=key == open_key, above=above, clip=clip,
+            shares=shares if RUNGS[key].layer == CLIP else (),
+        ))  # fmt: skip
     return Ladder(
-        rungs=shown,
+        rungs=tuple(shown),
         grade=recipe.to_json(grade),
         open_key=open_key,
-        can_undo=bool(version and version.parent_id),
-        can_redo=bool(version and version.children.exists()),
-        all_taken=recipe.to_json(grade) == clip.proposal,
+        under=under(clip),
+        undo=_said(next_undo(clip)),
+        redo=_said(next_redo(clip)),
+        all_taken=all(states[key] != "proposed" and not _differs(states[key], judged[key]) for key in keys),
         proposals=sum(1 for s in states.values() if s == "proposed"),
-        change=version.change if version else "",
     )
 
 
-def _state_of(grade: Grade, key: str, rung: dict[str, Any]) -> str:
-    return _state(grade.step(key, RUNGS[key].layer), rung, recipe.step_from_json(rung["proposal"]))
+def _differs(state: str, rung: dict[str, Any]) -> bool:
+    """Whether a person set a rung otherwise than was proposed."""
+    return bool(rung["applied"]) and state in ("yours", "off")
+
+
+def _said(found: tuple[Holder, GradeVersion] | None) -> str:
+    return found[1].change if found else ""
+
+
+def _above(headings: dict[str, Group], layer: str) -> tuple[Group, ...]:
+    """Headings that stand before the first rung of a layer; each is given once."""
+    if layer == CLIP:
+        return tuple(headings.pop(name) for name in (*SHARED, CLIP) if name in headings)
+    return (headings.pop(layer),) if layer in headings else ()
+
+
+def _state_of(clip: Clip, grade: Grade, key: str, rung: dict[str, Any]) -> str:
+    proposal = recipe.step_from_json(rung["proposal"])
+    return _state(grade.step(key, RUNGS[key].layer), rung, proposal, float(clip.trim.get(key, 0.0)))
+
+
+def _trim_words(step: Step, trim: float) -> str:
+    """The trim of a step that sits with its light, as a person says it."""
+    return f"Trimmed by {step.params[TRIMMED[step.key]].say(trim)} to sit with its light." if trim else ""
+
+
+def _controls(step: Step, tool: Tool) -> tuple[Control, ...]:
+    """The numbers of a rung; of a profile only a curve judged from the clip has some."""
+    if isinstance(step, Convert):
+        return tuple(Control(name=n, param=step.params[n]) for n in JUDGED if step.profile in FAMILY_OF)
+    return tool.controls
 
 
 def _shown(
-    grade: Grade, number: int, key: str, rung: dict[str, Any], state: str, *, is_open: bool
-) -> ShownRung:
+    grade: Grade, number: int, key: str, rung: dict[str, Any], state: str, *, is_open: bool,
+    above: tuple[Group, ...], shares: tuple[tuple[str, str, int], ...], clip: Clip,
+) -> ShownRung:  # fmt: skip
     step, tool = grade.step(key, RUNGS[key].layer), INSTRUMENTS[key]
     word, icon = WORDS[state]
     return ShownRung(
         number=number, key=key, label=rung["label"], state=state, word=word, icon=icon,
         measured=rung["measured"], reason=rung["reason"],
         action=rung["action"] if state in ("proposed", "offered") else "",
+        above=above, shares=shares if step.at_work or state == "proposed" else (),
+        trimmed=_trim_words(step, clip.trim.get(key, 0.0)) if state == "taken" else "",
         summary=_summary(step), open=is_open, on=step.on, at_work=not step.is_neutral, tool=tool,
         controls=tuple(
-            ShownControl(name=c.name, param=c.param, value=round(held(getattr(step, c.name), 0.0), 2))
-            for c in tool.controls
+            ShownNumber(name=c.name, param=c.param, value=round(held(getattr(step, c.name), 0.0), 2))
+            for c in _controls(step, tool)
         ),
     )  # fmt: skip

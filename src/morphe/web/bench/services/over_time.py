@@ -15,6 +15,8 @@ __all__ = ["OverTime", "over_time"]
 
 REACH_STOPS = 0.5  # of the chart to either side, at least
 MOST_POINTS = 160
+CORNER_STOPS = 0.12  # off a straight course: there the light turns
+MOST_CHANGES = 8
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -29,6 +31,24 @@ class OverTime:
     summary: str
     sentences: tuple[str, ...]
     wanders: bool
+    changes: tuple[float, ...]  # seconds at which the light turns: where moments are worth setting
+
+
+def _changes(times: np.ndarray, light: np.ndarray) -> tuple[float, ...]:
+    """Ends and corners of the course of the light, as a line with few corners follows it (Ramer 1972)."""
+    kept, parts = {0, len(times) - 1}, [(0, len(times) - 1)]
+    while parts and len(kept) < MOST_CHANGES:
+        first, last = parts.pop(0)
+        if last - first < 2:
+            continue
+        share = (times[first:last] - times[first]) / (times[last] - times[first])
+        line = light[first] + share[:, None] * (light[last] - light[first])
+        off = np.abs(light[first:last] - line).max(axis=1)
+        at = first + int(off.argmax())
+        if off.max() > CORNER_STOPS:
+            kept.add(at)
+            parts += [(first, at), (at, last)]
+    return tuple(round(float(times[n]), 2) for n in sorted(kept)) if len(kept) > 2 else ()
 
 
 def over_time(clip: Clip, grade: Grade) -> OverTime | None:
@@ -51,4 +71,5 @@ def over_time(clip: Clip, grade: Grade) -> OverTime | None:
         summary=f"Wanders by {np.ptp(stops):.1f} stops and {clip.drift.get('mired', 0):.0f} mired.",
         reach=round(reach, 1), amount=amount, sentences=tuple(clip.drift.get("sentences", ())),
         wanders=bool(clip.drift.get("wanders")),
+        changes=_changes(track[:, 0], np.stack([stops, warm], axis=1)),
     )  # fmt: skip

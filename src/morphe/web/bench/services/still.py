@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import base64
 import time
-from dataclasses import asdict, astuple
+from dataclasses import asdict, astuple, dataclass, replace
 from functools import lru_cache
 from typing import Any
 
@@ -22,11 +22,12 @@ from morphe.core.handover.preview import (
     shown,
 )
 from morphe.core.pipeline.screen import graded_still
-from morphe.core.signal.arrays import Encoded
+from morphe.core.signal.arrays import Encoded, Mask
 from morphe.web.clips.models import Clip, JudgingFrame
 from morphe.web.clips.services.storage import load_picture
 
-__all__ = ["before_jpeg", "frame_of", "frame_states", "light_up_png", "probe_at", "still_json"]
+__all__ = ["Measured", "before_jpeg", "frame_of", "frame_states", "light_up_png", "probe_at", "still_json"]
+HALF = 0.5  # of a region's strength: there its edge is
 STATE_STEP = 4  # a sixteenth of the pixels tells
 
 
@@ -36,6 +37,30 @@ def frame_of(clip: Clip, number: int) -> JudgingFrame:
     if frame is None:
         raise ColourError("There is no such judging frame; reload the page.")
     return frame
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Measured:
+    """The part of the picture that scopes and marks are read from: a region's inside, or all but it."""
+
+    layer: str
+    outside: bool
+
+    @classmethod
+    def of(cls, asked: object) -> Measured | None:
+        """From what a page posts; None for the whole picture."""
+        if not isinstance(asked, dict) or asked.get("side") not in ("inside", "outside"):
+            return None
+        return cls(layer=str(asked.get("layer", "")), outside=asked["side"] == "outside")
+
+    def part(self, grade: Grade, time_s: float, picture: Encoded) -> Mask | None:
+        """The pixels (H, W) that are meant; None where the region is gone, or leaves nothing to measure."""
+        region = grade.layer(self.layer).region if grade.has_layer(self.layer) else None
+        if region is None:
+            return None
+        height, width = picture.shape[:2]
+        mask = replace(region.at(time_s), inverse=self.outside).mask(width, height) >= HALF
+        return mask if mask.any() else None
 
 
 @lru_cache(maxsize=8)
@@ -56,24 +81,37 @@ def _scopes_json(scopes: ScopePictures) -> dict[str, Any]:
     return {n: _packed(getattr(scopes, n)) for n in ("luma", "parade", "histogram", "vector")}
 
 
-def still_json(clip: Clip, number: int, grade: Grade, *, with_before: bool = False) -> dict[str, Any]:
+def still_json(
+    clip: Clip, number: int, grade: Grade, *, with_before: bool = False, measured: Measured | None = None
+) -> dict[str, Any]:
     """Grade a judging frame and give picture, scopes, marks and where regions lie; asked for, scopes as
-    filmed."""
+    filmed. Scopes and marks may be those of a part of the picture."""
     started = time.perf_counter()
     frame = frame_of(clip, number)
     picture = load_picture(frame.picture.path)
-    seen = shown(_graded_picture(frame.picture.path, grade, frame.time_s))
-    before = _scopes_json(scope_pictures(picture)) if with_before else None
+    part = measured.part(grade, frame.time_s, picture) if measured is not None else None
+    seen = shown(_graded_picture(frame.picture.path, grade, frame.time_s), part)
+    before = _scopes_json(scope_pictures(picture, part)) if with_before else None
     places = {x.id: astuple(x.region.place(frame.time_s)) for x in grade.layers if x.region is not None}
     return {
         "before": before,
         "regions": places,
+        "numbers": _moving(grade, frame.time_s),
         "time_s": frame.time_s,
         "picture": "data:image/jpeg;base64," + base64.b64encode(seen.jpeg).decode(),
         "scopes": _scopes_json(seen.scopes),
         "marks": {key: asdict(mark) for key, mark in seen.marks.items()},
         "ms": round(1000 * (time.perf_counter() - started), 1),
     }
+
+
+def _moving(grade: Grade, time_s: float) -> dict[str, dict[str, dict[str, float]]]:
+    """Numbers that move as they are at a moment: by layer, step and name."""
+    found: dict[str, dict[str, dict[str, float]]] = {}
+    for layer_id, step in grade.steps():
+        for name, moments in step.moving.items():
+            found.setdefault(layer_id, {}).setdefault(step.key, {})[name] = round(moments.at(time_s), 3)
+    return found
 
 
 def frame_states(clip: Clip, grade: Grade) -> list[dict[str, Any]]:

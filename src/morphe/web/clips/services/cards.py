@@ -7,14 +7,19 @@ from dataclasses import dataclass
 from itertools import groupby
 
 from morphe.core.advise.profile_guess import ASK_BELOW
+from morphe.core.advise.rungs import RUNGS
+from morphe.core.measure.stand import TOGETHER_MIRED, TOGETHER_STOPS
 from morphe.core.signal.profiles import Kind
 from morphe.web.clips.models import Clip, JudgingFrame, LightGroup
+from morphe.web.clips.services.grades import under
+from morphe.web.clips.services.stands import apart_of
 from morphe.web.clips.services.storage import sized_for_web
 
 __all__ = ["Card", "LightOfCards", "card_of", "lights_of"]
 
 MOST_COLUMNS = 4
 UNSURE = 0.6
+ODD_STOPS, ODD_MIRED = 2 * TOGETHER_STOPS, 2 * TOGETHER_MIRED  # from where a clip is the odd one out
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -34,6 +39,35 @@ class Card:
     quiet: tuple[str, ...]
     word: str
     icon: str
+    under: str  # by which grade the corrected picture is drawn
+    verdict: str
+    verdict_icon: str
+    apart: str  # what sets it apart from its light
+    is_odd: bool
+
+
+def _verdict(clip: Clip) -> tuple[str, str]:
+    """What is to be said of a clip as corrected, in a few words, and its icon."""
+    found = clip.stand.get("verdict") if clip.stand.get("under") == under(clip) else None
+    if found is None:
+        return "Being looked at", "hourglass-split"
+    if not clip.is_decided:
+        return (
+            f"{clip.proposals} proposal{'s wait' if clip.proposals != 1 else ' waits'}",
+            "arrow-right-circle",
+        )
+    if found != "fits":
+        return found.capitalize(), "exclamation-triangle"
+    looks = [RUNGS[key].step.label.lower() for key, state in clip.states.items() if state == "open"]
+    return (f"Look at {looks[0]}", "eye") if looks else ("Fits", "check-circle")
+
+
+def _apart(clip: Clip) -> tuple[str, bool]:
+    apart = apart_of(clip)
+    if apart is None:
+        return "", False
+    is_odd = abs(apart.stops) > ODD_STOPS or abs(apart.mired) > ODD_MIRED
+    return (f"{apart.words} than its light" if apart.words else "Sits with its light"), is_odd
 
 
 def _stage(clip: Clip) -> tuple[str, str]:
@@ -61,6 +95,8 @@ def card_of(clip: Clip) -> Card:
     doubt = "" if confidence >= ASK_BELOW else ("not sure" if confidence < UNSURE else "likely")
     word, icon = _stage(clip)
 
+    verdict, verdict_icon = _verdict(clip)
+    apart, is_odd = _apart(clip)
     note, icon_of_note, strong, plain, quiet = _to_know(clip)
     return Card(
         clip=clip,
@@ -76,6 +112,11 @@ def card_of(clip: Clip) -> Card:
         quiet=quiet,
         word=word,
         icon=icon,
+        under=under(clip),
+        verdict=verdict,
+        verdict_icon=verdict_icon,
+        apart=apart,
+        is_odd=is_odd,
     )
 
 

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from morphe.core.advise.filmed_as import SOME_LOG, FilmedAs, Hints
-from morphe.core.advise.prior import FITTED
+from morphe.core.advise.explain import kind_of
+from morphe.core.advise.filmed_as import KINDS_SAID, FilmedAs, Hints
 from morphe.core.errors import UnknownName
+from morphe.core.grade.convert import FAMILY_OF
 from morphe.core.plan.slate import parse_note
 from morphe.core.signal.profiles import PROFILES, Kind
 from morphe.web.clips.models import Clip, ProfileMemory
@@ -18,7 +19,10 @@ OWN = "own-"
 OWN_PROFILES: list[
     Callable[[str], FilmedAs | None]
 ] = []  # where profiles of the person's own are found, by key
-LOGS = (*(p.key for p in PROFILES.values() if p.kind is Kind.LOG), FITTED)
+OF_KIND = {
+    word: tuple(key for key in (*PROFILES, *FAMILY_OF) if kind_of(key) is kind)
+    for word, kind in KINDS_SAID.items()
+}
 
 
 def chosen_profile(key: str) -> str | FilmedAs:
@@ -60,7 +64,7 @@ def hints_for(clip: Clip) -> Hints:
     said: list[tuple[str, str]] = []
     before = remembered(clip)
     if before is not None:
-        meant = LOGS if before.key == SOME_LOG else (before.key,) if before.key in PROFILES else ()
+        meant = OF_KIND.get(before.key, (before.key,) if before.key in PROFILES else ())
         said += [(key, f"you said {before.label} of this camera's clips before") for key in meant]
     kind = parse_note(clip.take.note).kind if clip.take else None
     said += [(k, f"the slate says {Kind(kind).word}") for k in has if kind and PROFILES.get(k).kind == kind]

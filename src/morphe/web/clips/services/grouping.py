@@ -1,28 +1,20 @@
-"""Clips grouped by their light, moved by hand, and whether one clip's correction would fit another."""
+"""Clips grouped by their light, and moved by hand."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
-from functools import partial
-
-import numpy as np
 from django.db import transaction
-from django.db.models import Max
+from django.db.models import F, Max
 
 from morphe.core.errors import MediaError
-from morphe.core.grade import recipe
-from morphe.core.grade.grade import Grade
-from morphe.core.measure.light import LightOfClip, apart, group_by_light, nearness, reason_apart
-from morphe.core.pipeline.reference import evaluate
-from morphe.core.signal.perception import delta_e_2000, encoded_to_lab
+from morphe.core.measure.light import LightOfClip, group_by_light
 from morphe.web.clips.models import Clip, LightGroup
-from morphe.web.clips.services.storage import load_picture
+from morphe.web.clips.services.shared import carry_layers
+from morphe.web.jobs.services.ask import ask
 from morphe.web.outings.models import Outing
 
-__all__ = ["Fit", "group_anew", "move_to", "would_fit"]
+__all__ = ["group_anew", "move_to"]
 
-STEP = 8  # every eighth pixel of a judging frame tells
-TRIM, MATCH = 3.0, 7.0  # CIEDE2000 up to which a correction fits, or fits with a trim
+OUT_OF_THE_WAY = 10_000  # of lights
 
 
 def _light(clip: Clip) -> LightOfClip | None:
@@ -38,15 +30,20 @@ def group_anew(outing: Outing) -> None:
     taken = {c.group_id for c in clips if c.group_is_chosen}
     with transaction.atomic():
         kept = {g.pk: g for g in outing.light_groups.filter(pk__in=taken)}
-        outing.light_groups.exclude(pk__in=taken).delete()
+        old = list(outing.light_groups.exclude(pk__in=taken))
+        # Former lights go last, once what was set on them is handed on; until then their numbers are apart.
+        outing.light_groups.filter(pk__in=[g.pk for g in old]).update(number=F("number") + OUT_OF_THE_WAY)
         start = max((g.number for g in kept.values()), default=0)
         groups: dict[int, LightGroup] = {}
+        was = {c.pk: c.group_id for c in free}
         for clip, number in zip(free, numbers, strict=True):
             if number not in groups:
                 groups[number] = LightGroup.objects.create(
                     outing=outing, number=start + number, words=LightOfClip.from_json(clip.light).words
                 )
             Clip.objects.filter(pk=clip.pk).update(group=groups[number])
+        carry_layers({c.pk: groups[n] for c, n in zip(free, numbers, strict=True)}, was, set(kept))
+        outing.light_groups.filter(pk__in=[g.pk for g in old]).delete()
 
 
 def move_to(clip: Clip, group_id: int | None) -> LightGroup:
@@ -65,52 +62,7 @@ def move_to(clip: Clip, group_id: int | None) -> LightGroup:
     clip.group, clip.group_is_chosen = group, True
     clip.save(update_fields=["group", "group_is_chosen"])
     clip.outing.light_groups.filter(clips=None).exclude(pk=group.pk).delete()
+    Clip.objects.filter(pk=clip.pk).update(advice_version=0)  # it is read through what is set for its light
+    ask("judge", clip.pk)
+    ask("stand", clip.outing_id)
     return group
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Fit:
-    """Whether a correction would fit: the light's distance, what would be left, and both in words."""
-
-    distance: float
-    residual: float  # mean CIEDE2000 from the clip's own proposal
-    verdict: str
-    sentence: str
-    fits: bool
-
-
-def would_fit(source: Clip, target: Clip) -> Fit:
-    """Predict what one clip's correction would do to another.
-
-    The target is converted by its own profile, takes the rest of the source's grade, and is compared with its
-    own proposal.
-    """
-    one, two = _light(source), _light(target)
-    if one is None or two is None:
-        raise MediaError("A clip has not been read yet; wait until it is ready.")
-    distance = apart(one, two)
-    given = (
-        recipe.from_json(source.version.grade) if source.is_corrected else recipe.from_json(source.proposal)
-    )
-    own = recipe.from_json(target.proposal)
-    residual = _left_over(target, replace(given, source=own.source), own)
-    verdict = "fits" if residual < TRIM else "fits with a trim" if residual < MATCH else "does not fit"
-    why = f"{target.title} is {reason_apart(one, two)}" if distance >= 0.5 else "both lie in the same light"
-    return Fit(
-        distance=distance, residual=residual, verdict=verdict, fits=residual < MATCH,
-        sentence=f"The correction of {source.title} {verdict} {target.title}: about {residual:.1f} ΔE would "
-        f"be left; {why} ({nearness(distance)}).",
-    )  # fmt: skip
-
-
-def _left_over(clip: Clip, given: Grade, own: Grade) -> float:
-    distances = []
-    for frame in clip.frames.all():
-        sample = load_picture(frame.picture.path)[::STEP, ::STEP]
-        look = partial(_lab, sample, frame.time_s)
-        distances.append(float(delta_e_2000(look(given), look(own)).mean()))
-    return float(np.median(distances)) if distances else 0.0
-
-
-def _lab(sample: np.ndarray, time_s: float, grade: Grade) -> np.ndarray:
-    return encoded_to_lab(np.clip(evaluate(grade, sample, time_s=time_s), 0, 1))

@@ -2,23 +2,28 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from contextlib import AbstractContextManager
 from typing import Any
 
 from django.db import transaction
 
-from morphe.core.advise.filmed_as import SOME_LOG, FilmedAs, Hints
+from morphe.core.advise.filmed_as import KINDS_SAID, FilmedAs, Hints
 from morphe.core.advise.findings import Findings
 from morphe.core.advise.judge import VERSION, ceiling_of
 from morphe.core.advise.rung import Rung
+from morphe.core.errors import MorpheError
 from morphe.core.grade import recipe
 from morphe.core.grade.grade import Grade
 from morphe.core.handover.report import Report, report_of
 from morphe.web.clips.models import Clip, GradeVersion
 from morphe.web.clips.services.filmed import OWN, chosen_profile, hints_for, remember, remembered
+from morphe.web.clips.services.grades import grade_of, shared_layers
 from morphe.web.clips.services.grouping import group_anew
 from morphe.web.clips.services.kept import findings_of
 from morphe.web.clips.services.space import is_wide
 from morphe.web.clips.services.together import doubtful, of_its_folder
+from morphe.web.clips.services.versions import keep, with_proposals
 from morphe.web.clips.signals import judged
 from morphe.web.jobs.services.ask import ask
 from morphe.web.jobs.services.run import Run
@@ -36,18 +41,21 @@ __all__ = [
     "work",
 ]
 
+Keeping = Callable[[], AbstractContextManager[None]]
 ENOUGH = 6  # other clips: more of them hardly say more
 # What judging sets; all else about a clip may be changing meanwhile.
 ADVISED = (
     "profile_choice", "profile", "rungs", "proposal", "proposals", "lost", "light", "headroom", "drift",
-    "advice_version", "planned", "take", "checks",
+    "advice_version", "states", "planned", "take", "checks",
 )  # fmt: skip
 
 
 def judge_findings(clip: Clip, findings: Findings) -> Report:
     """Judge what was found with all that is known beforehand."""
     chosen, hints = _word_on(clip)
-    return report_of(findings, profile=chosen, hints=hints, wide=is_wide(clip.outing))
+    return report_of(
+        findings, profile=chosen, hints=hints, wide=is_wide(clip.outing), shared=shared_layers(clip)
+    )
 
 
 def _word_on(clip: Clip) -> tuple[str | FilmedAs, Hints | None]:
@@ -70,6 +78,7 @@ def keep_advice(clip: Clip, report: Report) -> None:
         "known": _known(hints_for(clip)),
     }
     clip.rungs = [_rung_json(r) for r in advice.rungs]
+    clip.states = {rung.key: str(rung.state) for rung in advice.rungs}
     clip.proposal = recipe.to_json(advice.grade)
     clip.proposals = sum(r.applied for r in advice.rungs)
     clip.lost = list(advice.lost)
@@ -103,12 +112,30 @@ def _known(hints: Hints) -> str:
     return " ".join([str(min(len(hints.others), ENOUGH)), *(key for key, _ in hints.named)])
 
 
-def judge_anew(clip: Clip) -> Report:
-    """Judge a clip under what is known by now, and keep it; its decisions stay."""
-    report = judge_findings(clip, findings_of(clip))
-    keep_advice(clip, report)
-    clip.save(update_fields=ADVISED)
-    return report
+def judge_anew(clip: Clip, keeping: Keeping = transaction.atomic) -> Report:
+    """Judge a clip under what is known by now, and keep it; its decisions stay.
+
+    Where its light was followed, or a person said how it was filmed, while it was being judged, it is judged
+    once more: what is kept is never older than what it rests on.
+
+    Parameters
+    ----------
+    keeping : the transaction in which it is kept
+    """
+    while True:
+        basis = _basis(clip)
+        report = judge_findings(clip, findings_of(clip))
+        with keeping():
+            clip.refresh_from_db(fields=("over_time", "drift", "profile_choice"))
+            if _basis(clip) != basis:
+                continue
+            keep_advice(clip, report)
+            clip.save(update_fields=ADVISED)
+            return report
+
+
+def _basis(clip: Clip) -> tuple[str, str]:
+    return clip.over_time.name or "", clip.profile_choice
 
 
 def up_to_date(clip: Clip) -> Clip:
@@ -123,14 +150,41 @@ def choose_profile(clip: Clip, key: str) -> None:
 
     Others of its camera and folder follow in the worker.
     """
-    clip.profile_choice = key
+    before = clip.profile_choice
+    _choose(clip, key)
     if key == "auto":
         remember(clip, key, "")
-    report = judge_anew(clip)
-    remember(clip, key, "log" if key == SOME_LOG else report.advice.profile.label)
-    for pk in clip.outing.clips.undecided().filter(pk__in=of_its_folder(clip)).values_list("pk", flat=True):
+    try:
+        report = judge_anew(clip)
+    except MorpheError:  # a word that means nothing leaves everything as it was
+        _choose(clip, before)
+        raise
+    remember(clip, key, key if key in KINDS_SAID else report.advice.profile.label)
+    _take_anew(clip)
+    alike = clip.outing.clips.open_to_judgement().filter(pk__in=of_its_folder(clip))
+    for pk in alike.values_list("pk", flat=True):
         ask("judge", pk)
     ask("sort", clip.outing_id)
+
+
+def _choose(clip: Clip, key: str) -> None:
+    clip.profile_choice = key
+    clip.save(update_fields=["profile_choice"])
+
+
+def _take_anew(clip: Clip) -> None:
+    """Under another profile, what was taken for many clips at once is taken anew."""
+    clip = Clip.objects.with_grades().get(pk=clip.pk)
+    if clip.version is None or clip.version.decision is None or clip.version.decision.given:
+        return
+    grade = with_proposals(clip)
+    if grade.convert != grade_of(clip).convert:
+        keep(
+            clip,
+            grade,
+            f"Filmed {clip.profile['label']}: proposals taken anew",
+            decision=clip.version.decision,
+        )
 
 
 def start_grade(clip: Clip) -> None:
@@ -150,11 +204,8 @@ def work(run: Run) -> None:
     clip = Clip.objects.ready().select_related("outing", "camera").filter(pk=run.subject).first()
     if clip is None or not clip.frames.exists():
         return
-    report = judge_findings(clip, findings_of(clip))
-    with run.keeping():
-        clip.refresh_from_db(fields=["profile_choice"])
-        keep_advice(clip, report)
-        clip.save(update_fields=ADVISED)
+    judge_anew(clip, run.keeping)
+    _take_anew(clip)
 
 
 def sort_work(run: Run) -> None:
@@ -168,7 +219,7 @@ def sort_work(run: Run) -> None:
         run.progress(done, len(candidates))
         clip = outing.clips.ready().filter(pk=clip_id, version__parent=None).first()
         if clip is not None and clip.profile.get("known") != _known(hints_for(clip)):
-            with transaction.atomic():
-                judge_anew(clip)
+            judge_anew(clip)
     with run.keeping():
         group_anew(outing)
+        ask("stand", outing.pk)

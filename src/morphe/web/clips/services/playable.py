@@ -11,8 +11,8 @@ from morphe.core.advise.findings import follow_light
 from morphe.core.footage.probe import probe
 from morphe.core.footage.proxy import fitting_chroma_gain, make_proxy
 from morphe.web.clips.models import Clip
-from morphe.web.clips.services.judged import ADVISED, judge_findings, keep_advice
-from morphe.web.clips.services.kept import findings_of, keep_over_time
+from morphe.web.clips.services.judged import judge_anew
+from morphe.web.clips.services.kept import keep_over_time
 from morphe.web.clips.services.storage import load_picture
 from morphe.web.jobs.services.run import Lost, Run
 
@@ -30,11 +30,7 @@ def work(run: Run) -> None:
     with run.keeping():
         keep_over_time(clip, over_time)
         clip.save(update_fields=["over_time"])
-    report = judge_findings(clip, findings_of(clip))
-    with run.keeping():
-        clip.refresh_from_db(fields=["profile_choice"])
-        keep_advice(clip, report)
-        clip.save(update_fields=ADVISED)
+    judge_anew(clip, run.keeping)
 
 
 def _make(run: Run, clip: Clip) -> None:

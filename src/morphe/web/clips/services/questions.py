@@ -7,7 +7,6 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from morphe.core.advise.filmed_as import SOME_LOG
 from morphe.core.advise.judge import judge
 from morphe.core.errors import UnknownName
 from morphe.core.handover.preview import jpeg
@@ -27,8 +26,8 @@ POSSIBLE = 0.02  # a kind less likely than this is hardly ever offered
 CLEAR = 90  # percent from which the picture is said to speak for the first answer
 USUAL = {
     Kind.STANDARD: "std-709",
-    Kind.FLAT: "flat-a",
-    Kind.LOG: SOME_LOG,
+    Kind.FLAT: "flat",
+    Kind.LOG: "log",
     Kind.HLG: "hlg",
     Kind.PQ: "pq",
 }

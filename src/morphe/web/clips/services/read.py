@@ -47,6 +47,7 @@ def work(run: Run) -> None:
         start_grade(clip)
         _note(clip)
         ask("play", clip.pk)
+        ask("stand", clip.outing_id)
         busy = (Clip.State.WAITING, Clip.State.READING)
         if not clip.outing.clips.filter(state__in=busy).exists():
             ask("sort", clip.outing_id)  # the last one: together they tell more, and are grouped

@@ -68,10 +68,9 @@ def of_its_folder(clip: Clip) -> list[int]:
 
 
 def asked_about(outing: Outing) -> QuerySet[Clip]:
-    """Clips that nothing has been decided for and whose profile is in doubt."""
-    return _judged(outing).filter(
-        version__parent=None, profile__confidence__lt=ASK_BELOW, profile__has_key="kinds"
-    )
+    """Clips whose profile is in doubt, and whose grade still goes by what Morphe judged."""
+    asked = outing.clips.open_to_judgement().filter(pk__in=_judged(outing).values("pk"))
+    return asked.filter(profile__confidence__lt=ASK_BELOW, profile__has_key="kinds")
 
 
 def in_doubt(outing: Outing) -> list[list[int]]:

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from morphe.core.grade import recipe
+from morphe.core.advise.rungs import RUNGS
 from morphe.core.handover.presets import PRESETS
 from morphe.core.signal.profiles import Kind
 from morphe.web.clips.models import Clip
+from morphe.web.clips.services.grades import grade_of, under
 from morphe.web.clips.services.storage import sized_for_web
 from morphe.web.handover.models import HandOver
 
@@ -21,6 +22,7 @@ class Offer:
     """A clip ready to be handed over."""
 
     clip: Clip
+    under: str  # by which grade its picture is drawn
     size: str
     time: str
     checks: tuple[tuple[str, str], ...]  # icon, sentence
@@ -48,16 +50,28 @@ def offer_of(clip: Clip, preset: str, *, rate: float) -> Offer:
     kind = Kind(clip.profile.get("kind", Kind.STANDARD))
     if kind is not Kind.STANDARD and not _converts(clip):
         checks.append(("exclamation-triangle", f"It was filmed {kind.word} and is not converted."))
+    checks += [("eye", sentence) for sentence in _open(clip)]
     checks += [("exclamation-triangle", sentence) for sentence in clip.lost]
     if not checks:
         checks.append(("check-circle", "Nothing speaks against it."))
     return Offer(
         clip=clip,
+        under=under(clip),
         size=f"about {sized_for_web(size)}",
         time=f"about {max(1, round(seconds))} s" if seconds < 90 else f"about {seconds / 60:.0f} min",
         checks=tuple(checks),
     )
 
 
+def _open(clip: Clip) -> list[str]:
+    """What lies outside its zone and waits for a person's eye: nothing was proposed, and nothing set."""
+    grade = grade_of(clip)
+    waiting = [k for k, state in clip.states.items() if state == "open" and k in RUNGS]
+    unset = [k for k in waiting if not any(layer.step(k).at_work for layer in grade.layers)]
+    said = [f"{RUNGS[k].step.label} lies outside its zone: look at it on the Bench." for k in unset]
+    verdict = clip.stand.get("verdict", "fits") if clip.stand.get("under") == under(clip) else "fits"
+    return said if verdict == "fits" else [*said, f"As corrected, {verdict} in some of its frames."]
+
+
 def _converts(clip: Clip) -> bool:
-    return clip.version is not None and recipe.from_json(clip.version.grade).convert.at_work
+    return grade_of(clip).convert.at_work

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from django.db import transaction
 
+from morphe.core.grade import recipe
 from morphe.core.handover.presets import PRESETS
 from morphe.web.clips.models import Clip
+from morphe.web.clips.services.grades import grade_of
 from morphe.web.handover.models import HandOver
 from morphe.web.jobs.services.ask import ask, stop
 
@@ -17,7 +19,7 @@ def queue_hand_over(clip: Clip, preset: str) -> HandOver:
     PRESETS.get(preset)
     with transaction.atomic():
         order = HandOver.objects.create(
-            clip=clip, version=clip.version, grade=clip.version.grade, preset=preset
+            clip=clip, version=clip.version, grade=recipe.to_json(grade_of(clip)), preset=preset
         )
         order.job = ask("hand-over", order.pk, total=int(clip.info.get("frames", 0)))
         order.save(update_fields=["job"])

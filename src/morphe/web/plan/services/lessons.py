@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from morphe.core.grade import recipe
 from morphe.core.grade.moments import held
 from morphe.core.plan.card import ShootCard
 from morphe.core.plan.lessons import learn_exposure
+from morphe.core.signal.profiles import PROFILES
 from morphe.web.clips.models import Clip
+from morphe.web.clips.services.grades import grade_of
 from morphe.web.plan.models import Lesson, PlannedCamera
 
 __all__ = ["learn", "offered"]
@@ -19,10 +20,13 @@ def learn(clip: Clip) -> None:
     if clip.camera_id is None:
         return
     profile = clip.profile.get("name")
+    if profile not in PROFILES:  # a curve judged from the clip holds its exposure; plans know built-in ones
+        return
     decided = (
         Clip.objects.ready()
         .filter(camera_id=clip.camera_id, version__parent__isnull=False, profile__name=profile)
-        .select_related("version", "planned")
+        .with_grades()
+        .select_related("planned")
         .order_by("-pk")[:MOST_CLIPS]
     )
     lesson = learn_exposure(profile, [_wanted_stops(c) for c in decided])
@@ -38,8 +42,8 @@ def learn(clip: Clip) -> None:
 
 def _wanted_stops(clip: Clip) -> float:
     """What the clip needed beyond a plan without lessons: its correction, and the lesson planned for it."""
-    step = recipe.from_json(clip.version.grade).step("exposure")
-    corrected = held(getattr(step, "stops", 0.0), 0.0) if step.on else 0.0
+    steps = (layer.step("exposure") for layer in grade_of(clip).layers if layer.region is None and layer.on)
+    corrected = sum(held(getattr(step, "stops", 0.0), 0.0) for step in steps if step.on)
     planned = clip.planned.settings.get("lesson_stops", 0.0) if clip.planned else 0.0
     return float(corrected + planned)
 

@@ -2,7 +2,7 @@
 import { bindKey } from "../shell/keys.js";
 import { sendJson } from "../shell/send.js";
 import { drawGauges, lightUp, markPoint } from "./gauges.js";
-import { readGrade } from "./grade.js";
+import { readGrade, withLayer } from "./grade.js";
 import { liveStill } from "./live.js";
 import { momentsLine } from "./line.js";
 import { drawLoupe } from "./loupe.js";
@@ -11,7 +11,7 @@ import { numbers } from "./numbers.js";
 import { player } from "./play.js";
 import { regionEditor } from "./regions.js";
 import { beforeEdge, fitFrame, pointIn, probe } from "./stage.js";
-import { makeStore } from "./store.js";
+import { keyOf, makeStore } from "./store.js";
 
 const root = document.querySelector("[data-bench]");
 const find = (selector) => root.querySelector(selector);
@@ -24,7 +24,8 @@ const said = find("[data-said]");
 const moments = () => [...root.querySelectorAll("[data-moment]")];
 
 const store = makeStore(readGrade());
-store.open = find("#ladder").dataset.open;
+store.open = find("#rungs").dataset.open;
+store.under = find("#rungs").dataset.under;
 const before = new Map();
 let shown = null;
 let tapping = false;
@@ -39,15 +40,17 @@ const still = liveStill(root.dataset.still, before, (answer, asked) => {
   find("[data-after]").src = answer.picture;
   root.dataset.shown = JSON.stringify(asked.grade);
   root.dataset.stills = Number(root.dataset.stills || 0) + 1;
+  if (!store.dragging) hand.refill(answer.numbers, false);
   draw();
 }, (problem) => say(problem, true), (busy) => root.toggleAttribute("data-looking", busy));
-const look = () => still(store.grade, store.frame);
+const asked = () => ({ grade: store.grade, frame: store.frame, measure: store.measure && store.region ? { layer: store.region, side: store.measure } : null });
+const look = (grade = store.grade) => still(grade, store.frame, asked().measure);
 
 function draw() {
   if (!shown) return;
   if (!gauges.hidden) drawGauges(gauges, shown, outline);
   const canvas = find(`[data-loupe="${store.open}"]`);
-  if (canvas) drawLoupe(canvas, tools[store.open], shown, before.get(store.frame), outline);
+  if (canvas) drawLoupe(canvas, tools[store.open], shown, before.get(keyOf(asked())), outline);
   nowAt();
   region.draw();
   line.draw(time());
@@ -63,9 +66,9 @@ function nowAt() {
 
 const motion = player(root, frame, store, say);
 const time = () => motion.time ?? Number(moments()[store.frame]?.dataset.time ?? 0);
-const hand = numbers(root, store, tools, orders, root.dataset.keep);
+const hand = numbers(root, store, tools, orders, root.dataset.keep, time);
 const region = regionEditor(frame, store, () => shown?.regions ?? {}, time, (delay) => hand.keepSoon(delay, "region"));
-const line = momentsLine(find("[data-moments-line]"), Number(root.dataset.duration), store, (seconds) => motion.seek(seconds));
+const line = momentsLine(find("[data-moments-line]"), Number(root.dataset.duration), store, tools, (seconds) => motion.seek(seconds));
 
 store.on("grade", () => {
   root.toggleAttribute("data-unsaved", store.unsaved);
@@ -99,9 +102,17 @@ function stepRung(by) {
   if (at >= 0 && at < order.length) openRung(order[at]);
 }
 
+// What gauges and marks are read from: all of the picture, the open region's inside, or all but it.
+function measure(side) {
+  store.measure = store.region ? side : "";
+  for (const button of root.querySelectorAll("[data-measure]")) button.setAttribute("aria-pressed", String(button.dataset.measure === store.measure));
+  look();
+}
+
 function openRegion() {
   store.region = find("[data-region][open]")?.dataset.region ?? "";
   frame.classList.toggle("with-region", Boolean(store.region));
+  measure(store.measure);
   find("[data-region][open]")?.scrollIntoView({ block: "nearest" });
   region.draw();
   line.draw(time());
@@ -113,6 +124,7 @@ root.addEventListener("click", (event) => {
   if (at("[data-rung-step]")) stepRung(Number(at("[data-rung-step]").dataset.rungStep));
   if (at("[data-tap-switch]")) tap(!tapping);
   if (at("[data-moment]")) goTo(Number(at("[data-moment]").dataset.moment));
+  if (at("[data-measure]")) measure(at("[data-measure]").dataset.measure);
   if (at("[data-set-moment]")) region.setMoment(at("[data-set-moment]").dataset.setMoment);
 });
 root.addEventListener("toggle", (event) => {
@@ -121,6 +133,14 @@ root.addEventListener("toggle", (event) => {
   openRegion();
 }, true);
 
+// Held, a layer is taken out of the picture; let go, it is there again.
+const without = (event, held) => {
+  const id = event.target.closest?.("[data-without]")?.dataset.without;
+  if (id) look(held ? withLayer(store.grade, id, (layer) => { layer.on = false; }) : store.grade);
+};
+for (const [kind, held] of [["pointerdown", true], ["pointerup", false], ["pointerout", false]]) root.addEventListener(kind, (event) => without(event, held));
+for (const [kind, held] of [["keydown", true], ["keyup", false]]) root.addEventListener(kind, (event) => { if (event.key === " " || event.key === "Enter") without(event, held); });
+
 document.body.addEventListener("htmx:configRequest", (event) => {
   if (event.detail.target?.id !== "ladder") return;
   const box = event.detail.parameters;
@@ -128,6 +148,7 @@ document.body.addEventListener("htmx:configRequest", (event) => {
   set("open", store.open);
   set("region", store.region);
   set("revision", store.revision);
+  set("under", store.under);
   set("time", time().toFixed(3));
   if (store.unsaved) set("grade", JSON.stringify(store.grade)); // what was set just now is kept first
 });
@@ -139,16 +160,18 @@ document.body.addEventListener("htmx:afterSwap", (event) => {
   if (event.detail.target.id !== "ladder") return;
   const asked = event.detail.requestConfig.parameters;
   const rest = store.answered(readGrade(), Number(asked.revision ?? asked.get?.("revision") ?? store.revision));
-  openRung(find("#ladder").dataset.open);
+  store.under = find("#rungs").dataset.under;
+  openRung(find("#rungs").dataset.open);
   openRegion();
-  if (rest) { hand.refill(); hand.keepSoon(500); }
+  hand.refill(shown?.numbers, rest);
+  if (rest) hand.keepSoon(500);
   markMoments(root, store.grade);
 });
 document.body.addEventListener("htmx:afterSettle", (event) => {
   if (event.detail.target.id === "ladder") draw(); // settling empties a canvas that was there before
 });
 document.body.addEventListener("ladder-is-old", () => {
-  htmx.ajax("GET", `${root.dataset.ladder}?open=${store.open}&region=${store.region}`, { target: "#ladder", swap: "outerHTML" });
+  htmx.ajax("GET", `${root.dataset.ladder}?open=${store.open}&region=${store.region}`, { target: "#ladder", swap: "innerHTML" });
 });
 
 // --- picture -----------------------------------------------------------------------------------
@@ -182,7 +205,6 @@ frame.addEventListener("click", async (event) => {
 
 fitFrame(find("[data-surround]"), frame);
 const edge = beforeEdge(frame, find("[data-compare]"));
-const asked = () => ({ grade: store.grade, frame: store.frame });
 probe(frame, root.dataset.probe, asked, (point) => markPoint(gauges, point));
 lightUp(gauges, find("[data-lit-picture]"), root.dataset.lit, asked);
 

@@ -1,7 +1,27 @@
 // Changes to a grade as the page holds it: plain JSON, never altered in place.
 export const readGrade = () => JSON.parse(document.getElementById("grade").textContent);
 
-export const layerOf = (grade, id) => grade.layers.find((layer) => layer.id === id);
+// What belongs to the file is addressed as a layer of its own.
+export const layerOf = (grade, id) => (id === "source" ? { steps: grade.source } : grade.layers.find((layer) => layer.id === id));
+
+const NEAR_S = 0.02;
+const isNear = (one, time) => Math.abs(one - time) < NEAR_S;
+export const moves = (value) => Boolean(value?.moments);
+
+// A number as it is after `value` was set at a time: one that moves gets a moment there.
+export function setAt(old, value, time) {
+  if (!moves(old)) return value;
+  const others = old.moments.filter(([seconds]) => !isNear(seconds, time));
+  return { moments: [...others, [time, value]].sort((a, b) => a[0] - b[0]) };
+}
+
+// A moment set at a time, or taken away if it was there; a number without moments holds still.
+export function turnMoment(old, value, time) {
+  if (!moves(old)) return { moments: [[time, value]] };
+  const others = old.moments.filter(([seconds]) => !isNear(seconds, time));
+  if (others.length === old.moments.length) return setAt(old, value, time);
+  return others.length ? { moments: others } : value;
+}
 
 // A copy with other numbers of a step; `orders` holds the order of the work and that of the layers.
 export function withNumbers(grade, layerId, key, numbers, orders) {
@@ -27,8 +47,6 @@ export function withLayer(grade, layerId, change) {
   return copy;
 }
 
-const NEAR_S = 0.02;
-
 // Whether a region's places belong to moments: a first one that was set lies after the clip's beginning.
 export const hasMoments = (region) => region.moments.length > 1 || region.moments[0][0] > 0;
 
@@ -36,6 +54,6 @@ export const hasMoments = (region) => region.moments.length > 1 || region.moment
 export function put(region, place, time) {
   const row = [time, ...place];
   if (!hasMoments(region)) { region.moments = [[0, ...place]]; return; }
-  const others = region.moments.filter((moment) => Math.abs(moment[0] - time) > NEAR_S);
+  const others = region.moments.filter((moment) => !isNear(moment[0], time));
   region.moments = [...others, row].sort((a, b) => a[0] - b[0]);
 }

@@ -1,10 +1,18 @@
-// The clip's length under the strip: a diamond for every moment of the open region, and where we are.
-import { hasMoments, layerOf } from "./grade.js";
+// The clip's length under the strip: a diamond for every moment of what is open, and where we are.
+import { hasMoments, layerOf, moves } from "./grade.js";
 
-export function momentsLine(line, duration, store, goTo) {
+// Moments of the open region, else of all numbers of the open rung.
+function momentsOf(store, tools) {
+  const region = layerOf(store.grade, store.region)?.region;
+  if (region) return hasMoments(region) ? region.moments : [];
+  const step = layerOf(store.grade, tools[store.open]?.layer)?.steps.find((one) => one.step === store.open);
+  const times = Object.values(step ?? {}).filter(moves).flatMap((value) => value.moments.map(([seconds]) => seconds));
+  return [...new Set(times)].sort((a, b) => a - b).map((seconds) => [seconds]);
+}
+
+export function momentsLine(line, duration, store, tools, goTo) {
   function draw(time) {
-    const region = layerOf(store.grade, store.region)?.region;
-    const rows = region && hasMoments(region) ? region.moments : [];
+    const rows = momentsOf(store, tools);
     line.hidden = !rows.length;
     const marks = rows.length > 12 ? rows.filter((_, at) => at % Math.ceil(rows.length / 12) === 0 || at === rows.length - 1) : rows;
     if (line.dataset.shown !== JSON.stringify(marks.map((row) => row[0]))) {

@@ -1,7 +1,7 @@
 // The live picture: at most one request in flight, of those that waited only the latest is sent, none twice.
 import { sendJson } from "../shell/send.js";
 import { unpack } from "./scopes.js";
-import { same } from "./store.js";
+import { keyOf, same } from "./store.js";
 
 const opened = (scopes) => Object.fromEntries(Object.entries(scopes).map(([name, packed]) => [name, unpack(packed)]));
 
@@ -14,11 +14,11 @@ export function liveStill(url, before, show, fail, busy) {
     flying = order;
     busy(true);
     try {
-      const answer = await sendJson(url, { ...order, before: !before.has(order.frame) });
+      const answer = await sendJson(url, { ...order, before: !before.has(keyOf(order)) });
       const data = await answer.json();
       if (answer.ok) {
         last = order;
-        if (data.before) before.set(order.frame, { scopes: opened(data.before) });
+        if (data.before) before.set(keyOf(order), { scopes: opened(data.before) });
         show({ ...data, scopes: opened(data.scopes) }, order);
       } else {
         fail(data.problem);
@@ -32,8 +32,8 @@ export function liveStill(url, before, show, fail, busy) {
     if (waiting && !same(waiting, last)) send(waiting); else busy(false);
   }
 
-  return (grade, frame) => {
-    const order = { grade, frame };
+  return (grade, frame, measure) => {
+    const order = { grade, frame, measure };
     if (same(order, next ?? flying ?? last)) return;
     if (flying) next = order; else send(order);
   };

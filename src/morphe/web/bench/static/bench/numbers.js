@@ -1,8 +1,8 @@
 // The numbers of the ladder: sliders and boxes, loupes that are dragged, and keeping what was set.
-import { layerOf, withLayer, withNumbers } from "./grade.js";
+import { layerOf, moves, setAt, turnMoment, withLayer, withNumbers } from "./grade.js";
 import { dragged } from "./loupe.js";
 
-export function numbers(root, store, tools, orders, keepUrl) {
+export function numbers(root, store, tools, orders, keepUrl, now) {
   const rows = (key) => [...root.querySelectorAll(`[data-rung="${key}"] [data-control]`)];
   const ofRung = (key) => Object.fromEntries(rows(key).map((row) => [row.dataset.control, Number(row.querySelector("input[type=number]").value)]));
 
@@ -10,20 +10,46 @@ export function numbers(root, store, tools, orders, keepUrl) {
     const box = row.querySelector("input[type=number]");
     const within = Math.min(Math.max(value, Number(box.min)), Number(box.max));
     box.value = Number(within.toFixed(2));
-    row.querySelector("input[type=range]").value = within;
+    const slide = row.querySelector("input[type=range]");
+    if (slide) slide.value = within;
     return Number(box.value);
   }
 
   function setRung(key, changed) {
     for (const row of rows(key)) if (row.dataset.control in changed) fill(row, changed[row.dataset.control]);
+    const time = now();
     const all = ofRung(key);
-    store.edit((grade) => withNumbers(grade, tools[key].layer, key, all, orders));
+    store.edit((grade) => {
+      const step = stepIn(grade, tools[key].layer, key);
+      const kept = Object.entries(all).map(([name, value]) => [name, moves(step?.[name]) && !(name in changed) ? step[name] : setAt(step?.[name], value, time)]);
+      return withNumbers(grade, tools[key].layer, key, Object.fromEntries(kept), orders);
+    });
   }
+  const stepIn = (grade, layer, key) => layerOf(grade, layer)?.steps.find((one) => one.step === key);
+
+  // Moments of one number of the open rung: here, or at each of several times.
+  function setMoments(key, name, times, change) {
+    const { layer } = tools[key];
+    const value = ofRung(key)[name];
+    store.edit((grade) => {
+      const number = times.reduce((old, time) => change(old, value, time), stepIn(grade, layer, key)?.[name] ?? value);
+      return withNumbers(grade, layer, key, { [name]: number }, orders);
+    });
+    keepSoon(0, key, "Moments set");
+  }
+  root.addEventListener("click", (event) => {
+    const diamond = event.target.closest("[data-diamond]");
+    const proposed = event.target.closest("[data-moments-proposed]");
+    if (!diamond && !proposed) return;
+    const { rung } = event.target.closest("[data-rung]").dataset;
+    if (diamond) setMoments(rung, diamond.parentElement.dataset.control, [now()], turnMoment);
+    else setMoments(rung, rows(rung)[0].dataset.control, proposed.dataset.momentsProposed.split(" ").map(Number), (old, value, time) => setAt(moves(old) ? old : { moments: [] }, value, time));
+  });
 
   function setInside(row, value) {
     const { layer, step, control, ofRegion } = row.dataset;
     const number = fill(row, value);
-    if (step) store.edit((grade) => withNumbers(grade, layer, step, { [control]: number }, orders));
+    if (step) store.edit((grade) => withNumbers(grade, layer, step, { [control]: setAt(stepIn(grade, layer, step)?.[control], number, now()) }, orders));
     else if (ofRegion === "strength") store.edit((grade) => withLayer(grade, layer, (one) => { one.strength = number / 100; }));
     else store.edit((grade) => withLayer(grade, layer, (one) => { one.region.feather = number / 100; }));
   }
@@ -42,7 +68,7 @@ export function numbers(root, store, tools, orders, keepUrl) {
     waiting = null;
     const layer = store.region && layerOf(store.grade, store.region);
     const change = wanted.change || (wanted.key === "region" && layer ? `${layer.name || "Region"} set by hand` : "");
-    htmx.ajax("POST", keepUrl, { target: "#ladder", swap: "outerHTML", values: { grade: JSON.stringify(store.grade), open: store.open, kept: wanted.key, change } });
+    htmx.ajax("POST", keepUrl, { target: "#ladder", swap: "innerHTML", values: { grade: JSON.stringify(store.grade), open: store.open, kept: wanted.key, change } });
   }
 
   // --- hands ------------------------------------------------------------------------------------
@@ -98,14 +124,19 @@ export function numbers(root, store, tools, orders, keepUrl) {
     return true;
   }
 
-  // Boxes and sliders as the grade has them, after edits were done again on a new ladder.
-  function refill() {
-    for (const row of root.querySelectorAll("[data-control], [data-of-region]")) {
-      const layer = layerOf(store.grade, row.dataset.layer || tools[row.closest("[data-rung]").dataset.rung].layer);
-      const key = row.dataset.step || row.closest("[data-rung]")?.dataset.rung;
-      const step = layer?.steps.find((one) => one.step === key);
-      const value = step?.[row.dataset.control];
-      if (typeof value === "number") fill(row, value);
+  // Boxes, sliders and diamonds as the grade has them, after edits were done again on a new ladder; of numbers
+  // that move as they are at this moment, by layer, step and name.
+  function refill(moving = {}, all = true) {
+    for (const row of root.querySelectorAll("[data-control]")) {
+      const layer = row.dataset.layer || tools[row.closest("[data-rung]").dataset.rung].layer;
+      const key = row.dataset.step || row.closest("[data-rung]").dataset.rung;
+      const name = row.dataset.control;
+      const value = stepIn(store.grade, layer, key)?.[name];
+      const here = moves(value) ? moving[layer]?.[key]?.[name] : value;
+      if (typeof here === "number" && (all || moves(value))) fill(row, here);
+      const diamond = row.querySelector("[data-diamond]");
+      diamond?.classList.toggle("moving", moves(value));
+      diamond?.setAttribute("aria-pressed", String(moves(value) && value.moments.some(([seconds]) => Math.abs(seconds - now()) < 0.05)));
     }
   }
   return { keepSoon, nudge, refill, get waits() { return waiting !== null; } };

@@ -9,6 +9,7 @@ export function makeStore(grade) {
     frame: 0,
     open: "",
     region: "",
+    measure: "",
     dragging: false,
     on(what, hear) {
       listeners.set(what, [...(listeners.get(what) || []), hear]);
@@ -41,4 +42,10 @@ export const same = (one, other) => {
   if (!one || !other || typeof one !== "object" || typeof other !== "object") return false;
   const keys = Object.keys(one);
   return keys.length === Object.keys(other).length && keys.every((key) => same(one[key], other[key]));
+};
+
+// Scopes as filmed are kept for every frame and the part of it that is measured, as long as that lies still.
+export const keyOf = ({ frame, measure, grade }) => {
+  const region = measure && grade.layers.find((layer) => layer.id === measure.layer)?.region;
+  return JSON.stringify([frame, measure, region]);
 };

@@ -1,0 +1,161 @@
+"""Layers on the Bench: switch and strength, steps put on them and taken off, shared and split off."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+
+from morphe.core.errors import ColourError
+from morphe.core.grade import recipe
+from morphe.core.grade.grade import Grade
+from morphe.core.grade.layer import CLIP, Layer, Scope
+from morphe.core.grade.moments import held
+from morphe.core.grade.param import Param
+from morphe.core.grade.step import FrameStep
+from morphe.core.grade.steps import ORDER, STEPS
+from morphe.web.clips.models import Clip
+from morphe.web.clips.services import versions
+from morphe.web.clips.services.grades import SHARED, grade_of, is_split, own_id
+from morphe.web.clips.services.shared import back_under, put_on, reach, split_off
+
+__all__ = [
+    "Group",
+    "ShownNumber",
+    "ShownStep",
+    "act_on_layer",
+    "groups_of",
+    "more_for",
+    "reaches",
+    "steps_of",
+]
+
+INSIDE = tuple(kind for kind in ORDER if not issubclass(kind, FrameStep))
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ShownNumber:
+    """One number of a step on a layer."""
+
+    name: str
+    param: Param
+    value: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ShownStep:
+    """One step of a layer with its numbers."""
+
+    key: str
+    label: str
+    numbers: tuple[ShownNumber, ...]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Group:
+    """The heading of a layer; a shared one lists its steps below, the others have rungs there."""
+
+    layer: Layer
+    label: str
+    scope: Scope
+    reach: int  # clips that a change changes
+    is_split: bool
+    strength: int
+    summary: str
+    steps: tuple[ShownStep, ...] = ()
+    more: tuple[tuple[str, str], ...] = ()
+
+
+def steps_of(layer: Layer) -> tuple[ShownStep, ...]:
+    """The steps of a layer with their numbers, in the order of the work."""
+    return tuple(
+        ShownStep(key=step.key, label=step.label, numbers=tuple(
+            ShownNumber(name=n, param=p, value=round(held(getattr(step, n), 0.0), 2))
+            for n, p in step.params.items()
+        ))
+        for step in layer.steps
+    )  # fmt: skip
+
+
+def more_for(layer: Layer) -> tuple[tuple[str, str], ...]:
+    """Keys and labels of the steps that can still be put on a layer."""
+    used = {step.key for step in layer.steps}
+    return tuple((kind.key, kind.label) for kind in INSIDE if kind.key not in used)
+
+
+def reaches(clip: Clip, grade: Grade) -> dict[Scope, int]:
+    """How many clips each shared layer would change, where that is more than this one."""
+    found = {scope: reach(clip, scope) for scope in SHARED if not is_split(grade, scope)}
+    return {scope: count for scope, count in found.items() if count > 1}
+
+
+def groups_of(clip: Clip, grade: Grade, counts: Mapping[Scope, int]) -> dict[str, Group]:
+    """Headings by the id that rungs name; shared layers only where something is set, or was split off."""
+    groups: dict[str, Group] = {}
+    for scope in SHARED:
+        own = is_split(grade, scope)
+        layer = grade.layer(own_id(scope)) if own else grade.layer(scope)
+        if own or layer.steps:
+            groups[scope] = _group(layer, scope.label, scope, counts.get(scope, 1), own=own)
+    groups[CLIP] = _group(grade.layer(CLIP), Scope.CLIP.label, Scope.CLIP, 1)
+    groups[Scope.FINISH] = _group(grade.layer(Scope.FINISH), Scope.FINISH.label, Scope.FINISH, 1)
+    return groups
+
+
+def _group(layer: Layer, label: str, scope: Scope, count: int, *, own: bool = False) -> Group:
+    return Group(
+        layer=layer, label=label, scope=scope, reach=count, is_split=own,
+        strength=round(100 * layer.strength),
+        summary="; ".join(f"{s.label} {s.summary}" for s in layer.steps if s.at_work),
+        steps=steps_of(layer) if scope.is_shared else (), more=more_for(layer) if scope.is_shared else (),
+    )  # fmt: skip
+
+
+def act_on_layer(clip: Clip, act: str, posted: Mapping[str, str]) -> str:
+    """Do one thing to a layer and give its id, or "" when it is gone.
+
+    Raises
+    ------
+    ColourError
+        If there is no such layer or step, or it cannot be done.
+    """
+    if act in ("share", "split", "back"):
+        versions.keep(clip, *_reach_changed(clip, act, posted))
+        return ""
+    grade = grade_of(clip)
+    layer = grade.layer(posted.get("layer", ""))
+    if act in ("remove", "name") and layer.region is None:
+        raise ColourError("There is no such region; reload the page.")
+    if act == "remove":
+        versions.keep(clip, grade.without_layer(layer.id), f"{layer.label} taken away")
+        return ""
+    changed, change = _changed(layer, act, posted.get("value", ""))
+    versions.keep(clip, grade.with_layer(changed), change)
+    return layer.id
+
+
+def _reach_changed(clip: Clip, act: str, posted: Mapping[str, str]) -> tuple[Grade, str]:
+    if posted.get("scope") not in SHARED:
+        raise ColourError("A correction reaches the light or the whole outing; reload the page.")
+    scope = Scope(posted["scope"])
+    if act == "split":
+        return split_off(clip, scope)
+    if act == "back":
+        return back_under(clip, scope)
+    key = posted.get("open", "")
+    judged = next((rung for rung in clip.rungs if rung["step"] == key), None)
+    if judged is None or key not in STEPS:
+        raise ColourError("Only a correction of colour can be put on a light or the outing.")
+    return put_on(clip, key, scope, recipe.step_from_json(judged["proposal"]))
+
+
+def _changed(layer: Layer, act: str, value: str) -> tuple[Layer, str]:
+    if act == "switch":
+        return replace(layer, on=not layer.on), f"{layer.label} {'off' if layer.on else 'on'}"
+    if act == "name":
+        name = " ".join(value.split())[:60]
+        return replace(layer, name=name), f"Region named {name or 'Region'}"
+    if act == "put":
+        return layer.with_step(STEPS.get(value)()), f"{layer.label}: {STEPS.get(value).label} put inside"
+    if act == "take":
+        return layer.without_step(value), f"{layer.label}: {STEPS.get(value).label} taken out"
+    raise ColourError("That cannot be done to a layer; reload the page.")
