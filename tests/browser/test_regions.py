@@ -166,3 +166,21 @@ def test_given_a_region_when_played_then_the_picture_is_that_of_the_still(page, 
 
     expect_played_like_still(page, plain)
     take_away(page)
+
+
+def test_given_an_answer_on_its_way_when_another_rung_is_opened_then_it_stays_open(page, address):
+    open_on_bench(page, address, CLIP)
+    page.locator("#rung-exposure").click()
+    settle(page)
+    held = []
+    page.route(re.compile(r"/change/keep/"), lambda route: held.append(route))
+    page.locator("#exposure-stops").fill("0.4")
+    page.locator("#exposure-stops").press("Enter")
+    expect(page.locator("[data-bench][data-unsaved]")).to_be_attached()
+    page.wait_for_timeout(700)
+    page.locator("#rung-black").click()
+    assert held
+    for route in held:
+        route.continue_()
+    settle(page)
+    expect(page.locator("#loupe-black")).to_be_visible()

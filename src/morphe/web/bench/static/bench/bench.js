@@ -143,6 +143,7 @@ for (const [kind, held] of [["keydown", true], ["keyup", false]]) root.addEventL
 
 document.body.addEventListener("htmx:configRequest", (event) => {
   if (event.detail.target?.id !== "ladder") return;
+  event.detail.openThen = store.open;
   const box = event.detail.parameters;
   const set = (name, value) => { if (!(name in box) && !box.has?.(name)) box[name] = value; };
   set("open", store.open);
@@ -158,10 +159,10 @@ document.body.addEventListener("htmx:beforeSwap", (event) => {
 });
 document.body.addEventListener("htmx:afterSwap", (event) => {
   if (event.detail.target.id !== "ladder") return;
-  const asked = event.detail.requestConfig.parameters;
+  const { parameters: asked, openThen } = event.detail.requestConfig;
   const rest = store.answered(readGrade(), Number(asked.revision ?? asked.get?.("revision") ?? store.revision));
   store.under = find("#rungs").dataset.under;
-  openRung(find("#rungs").dataset.open);
+  openRung(store.open === openThen ? find("#rungs").dataset.open : store.open); // opened since then: it stays open
   openRegion();
   hand.refill(shown?.numbers, rest);
   if (rest) hand.keepSoon(500);
