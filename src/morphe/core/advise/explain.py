@@ -28,6 +28,7 @@ from morphe.core.advise.naturalness import (
     tone_likelihood,
     tone_percentiles,
 )
+from morphe.core.advise.pooled_curve import pooled
 from morphe.core.advise.resemblance import resemblance, traits_of
 from morphe.core.grade.convert import FAMILY_OF, Convert, fitted
 from morphe.core.measure.readings import oklab_of
@@ -67,7 +68,7 @@ class Explained:
 
     `likelihoods` are relative to the best of them, before any prior: other clips of the camera use them.
     They count as much as a picture is to be trusted. `alike` is the kind whose codes are spread most alike,
-    `curves` holds the likeliest curve of every family, with its spread.
+    `curves` holds the likeliest curve of every family, with its spread, and `alone` the same without others.
     """
 
     best: Explanation
@@ -75,6 +76,7 @@ class Explained:
     likelihoods: dict[str, float]
     alike: Kind
     curves: Mapping[Kind, Judged]
+    alone: Mapping[Kind, Judged]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -138,11 +140,17 @@ def _exposure_prior() -> Float:
     return np.log(metered + off)
 
 
-def explain(evidence: Evidence, prior: Mapping[str, float]) -> Explained:
-    """Weigh all profiles of a prior, at every exposure, for the pictures of a clip."""
+def explain(
+    evidence: Evidence, prior: Mapping[str, float], others: Mapping[Kind, Sequence[Judged]] | None = None
+) -> Explained:
+    """Weigh all profiles of a prior, at every exposure, for the pictures of a clip.
+
+    `others` are curves judged from clips that were filmed alike.
+    """
     pixels = evidence.pixels
     traits = traits_of(pixels, evidence.info.effective_matrix)
-    curves = {kind: landing_of(traits, kind) for kind in FAMILIES}
+    alone = {kind: landing_of(traits, kind) for kind in FAMILIES}
+    curves = {kind: pooled(own, (others or {}).get(kind, ()), kind) for kind, own in alone.items()}
     candidates = _candidates(prior, curves)
     view = _view(pixels, metered(traits))
     resembled = resemblance(traits)
@@ -154,6 +162,7 @@ def explain(evidence: Evidence, prior: Mapping[str, float]) -> Explained:
         likelihoods=likelihoods,
         alike=kind_of(max(resembled, key=resembled.__getitem__)),
         curves=curves,
+        alone=alone,
     )
 
 

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
+from morphe.core.advise.landing import Judged
 from morphe.core.grade.convert import Convert, convert_of
 from morphe.core.signal.own_profile import OwnProfile
 from morphe.core.signal.profiles import PROFILES, Kind, Profile
@@ -50,11 +51,13 @@ class Hints:
 
     `said` and `planned` pair a profile key with the sentence that names it: a person's word on the clip or
     its like ("the slate says log"), or a plan made before. `others` holds, for every other clip of the same
-    camera and folder, how well each profile explains it (its likelihoods).
+    camera and folder, how well each profile explains it (its likelihoods); `curves` those that were judged
+    from them, by the kind they were taken for.
     """
 
     camera: str = ""
     has: tuple[str, ...] = ()
+    curves: Mapping[Kind, tuple[Judged, ...]] = field(default_factory=dict)
     said: tuple[tuple[str, str], ...] = ()
     planned: tuple[tuple[str, str], ...] = ()
     others: tuple[Mapping[str, float], ...] = ()

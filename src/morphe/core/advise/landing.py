@@ -7,7 +7,7 @@ of the whole family; `python -m bench.teach` does it again.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
@@ -42,6 +42,15 @@ class Judged:
         for axis in self.axes[:2]:
             for side in (-REACH, REACH):
                 yield *_shaped(self.mean + side * axis), OUTER
+
+    def as_json(self) -> dict[str, list[float] | list[list[float]]]:
+        """Plain values, as a clip keeps them."""
+        return {"mean": self.mean.round(5).tolist(), "axes": self.axes.round(5).tolist()}
+
+    @classmethod
+    def from_json(cls, data: Mapping[str, Sequence[float] | Sequence[Sequence[float]]]) -> Judged:
+        """From what `as_json` gave."""
+        return cls(mean=np.array(data["mean"], float), axes=np.array(data["axes"], float))
 
     @property
     def best(self) -> tuple[Landing, float]:

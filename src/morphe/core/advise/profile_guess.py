@@ -17,6 +17,7 @@ from morphe.core.advise.explain import (
     kinds_of,
 )
 from morphe.core.advise.filmed_as import FilmedAs, Hints, filmed_as_curve
+from morphe.core.advise.landing import Judged
 from morphe.core.advise.naturalness import median_chroma
 from morphe.core.advise.prior import prior_of
 from morphe.core.errors import UnknownName
@@ -63,6 +64,7 @@ class ProfileVerdict:
     stops: float | None = None
     likelihoods: Mapping[str, float] = field(default_factory=dict)  # of all profiles, by the picture alone
     kinds: Mapping[Kind, float] = field(default_factory=dict)  # probabilities, where the picture was judged
+    curves: Mapping[Kind, Judged] = field(default_factory=dict)  # of every family, by this clip alone
 
     def as_json(self) -> dict[str, object]:
         return {
@@ -116,16 +118,17 @@ def _said_kind(kind: Kind, evidence: Evidence, hints: Hints | None) -> ProfileVe
     owned = {*hints.has, *dict(hints.named)} if hints else set()
     of_kind = [k for k in (*PROFILES, *FAMILY_OF) if kind_of(k) is kind and _comes_into_question(k, owned)]
     usual = {k: prior[k] for k in of_kind if prior.get(k)}  # by the file, unless that rules the kind out
-    found = explain(evidence, usual or dict.fromkeys(of_kind, 1.0))
+    found = explain(evidence, usual or dict.fromkeys(of_kind, 1.0), hints.curves if hints else None)
     name = found.best.convert.profile
     return ProfileVerdict(
         name=name,
         label=_label(name),
         kind=kind,
         confidence=1.0,
-        evidence=(f"you said {kind.word}", *_curve_words(name, found)),
+        evidence=(f"you said {kind.word}", *_curve_words(name, found, hints)),
         convert=_fitted_to_the_file(found.best.convert, kind, evidence.info),
         stops=found.best.stops,
+        curves=found.alone,
     )
 
 
@@ -134,7 +137,7 @@ def _comes_into_question(key: str, owned: set[str]) -> bool:
     return key in FAMILY_OF or key in owned or PROFILES.get(key).kind not in FAMILIES
 
 
-def _curve_words(name: str, found: Explained) -> tuple[str, ...]:
+def _curve_words(name: str, found: Explained, hints: Hints | None) -> tuple[str, ...]:
     """Which curve of its kind it was, and how sure that is."""
     if name not in FAMILY_OF:
         return (f"of its curves, {_label(name)} fits best",)
@@ -142,7 +145,9 @@ def _curve_words(name: str, found: Explained) -> tuple[str, ...]:
     (landing, _), spread = judged.best, judged.spread
     marks = (landing.black, landing.grey, landing.white)
     said = [f"{n} at {100 * m:.0f} ± {100 * s:.0f} %" for n, m, s in zip(MARKS, marks, spread, strict=True)]
-    return (f"{CURVE_JUDGED} from the clip: {', '.join(said)}",)
+    count = len(hints.curves.get(FAMILY_OF[name], ())) if hints else 0
+    others = f" and {count} other{'s' if count > 1 else ''} of its camera and folder" if count else ""
+    return (f"{CURVE_JUDGED} from the clip{others}: {', '.join(said)}",)
 
 
 def _label(name: str) -> str:
@@ -167,11 +172,11 @@ def _fitted_to_the_file(convert: Convert, kind: Kind, info: SignalInfo) -> Conve
 
 
 def _judged(evidence: Evidence, hints: Hints | None) -> ProfileVerdict:
-    found = explain(evidence, prior_of(evidence.info, hints))
+    found = explain(evidence, prior_of(evidence.info, hints), hints.curves if hints else None)
     best, kinds = _unless_tagged(evidence.info, found), found.kinds
     name = best.convert.profile
     said = [*_by_the_tag(evidence, best.kind, kinds), *_by_the_picture(evidence, best.kind, found)]
-    said += _curve_words(name, found) if name in FAMILY_OF else ()
+    said += _curve_words(name, found, hints) if name in FAMILY_OF else ()
     if hints:
         said += _by_hints(hints, name)
     return ProfileVerdict(
@@ -188,6 +193,7 @@ def _judged(evidence: Evidence, hints: Hints | None) -> ProfileVerdict:
         stops=None if best.kind in HDR else best.stops,
         likelihoods=found.likelihoods,
         kinds=kinds,
+        curves=found.alone,
     )
 
 

@@ -114,6 +114,7 @@ class Clip(models.Model):
     states = models.JSONField(default=dict)  # of the rungs, by key
     trim = models.JSONField(default=dict)  # beyond the proposals, so that it sits with its light
     stand = models.JSONField(default=dict)  # how it stands as corrected; `under` says by which grade
+    light_is_meant = models.BooleanField(default=False)  # a person said so; another balance is not offered
     lost = models.JSONField(default=list)
     outside_nominal = models.BooleanField(default=False)
     folder = models.CharField(max_length=200, blank=True)  # on the card it came from

@@ -24,5 +24,7 @@ urlpatterns = [
     path("<int:clip_id>/filmed-by/", views.filmed_by, name="clip-filmed-by"),
     path("<int:clip_id>/as/<str:key>.jpg", views.filmed_as_picture, name="clip-as"),
     path("<int:clip_id>/filmed-as/", views.filmed_as, name="clip-filmed-as"),
+    path("<int:clip_id>/light/", views.light, name="clip-light"),
+    path("<int:clip_id>/light/<slug:way>.jpg", views.light_picture, name="clip-light-picture"),
     path("<int:clip_id>/remove/", views.remove, name="clip-remove"),
 ]

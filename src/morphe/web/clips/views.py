@@ -17,6 +17,7 @@ from django_htmx.http import trigger_client_event
 from morphe.core.errors import MorpheError, RecipeError
 from morphe.core.grade import recipe
 from morphe.web.clips.models import Clip, Decision
+from morphe.web.clips.services import offered_light as offered
 from morphe.web.clips.services.bring_in import bring_in_upload
 from morphe.web.clips.services.cards import card_of, lights_of
 from morphe.web.clips.services.decide import (
@@ -66,6 +67,7 @@ def listing(request: HttpRequest) -> HttpResponse:
         "groups": list(outing.light_groups.all()),
         "imports": imports,
         "question": question_of(outing),
+        "offered": offered.offered_light(outing),
         "busy": any(c.clip.is_busy for c in cards) or any(i.is_busy for i in imports) or deciding,
         "view": view,
         "views": VIEWS,
@@ -238,6 +240,28 @@ def filmed_as(request: HttpRequest, clip_id: int) -> HttpResponse:
     try:
         choose_profile(clip, request.POST.get("profile", "auto"))
     except (MorpheError, OSError) as error:
+        messages.error(request, str(error))
+    return redirect("clips")
+
+
+@require_safe
+@cache_control(private=True, max_age=3600)
+def light_picture(request: HttpRequest, clip_id: int, way: str) -> HttpResponse:
+    """A clip with its light left as filmed, or taken out as it is offered."""
+    clip = Clip.objects.ready().with_grades().prefetch_related("frames").filter(pk=clip_id).first()
+    picture = offered.light_picture(clip, way) if clip is not None and way in offered.WAYS else b""
+    if not picture:
+        raise Http404
+    return HttpResponse(picture, content_type="image/jpeg")
+
+
+@require_POST
+def light(request: HttpRequest, clip_id: int) -> HttpResponse:
+    """The answer to whether a light is meant: it is taken out, or left, for all clips that it lights."""
+    answer = offered.take_light if request.POST.get("way") == offered.WAYS[1] else offered.leave_light
+    try:
+        answer(current_outing(), clip_id)
+    except MorpheError as error:
         messages.error(request, str(error))
     return redirect("clips")
 

@@ -11,6 +11,7 @@ urlpatterns = [
     path("cameras/<int:camera_id>/remove/", views.remove, name="camera-remove"),
     path("profiles/", views_profiles.profiles, name="profiles"),
     path("profiles/new/", views_profiles.profile_new, name="profile-new"),
+    path("profiles/judged/<int:clip_id>/", views_profiles.judged_curve, name="judged-curve"),
     path("profiles/<slug:key>/", views_profiles.profile, name="profile"),
     path("profiles/<slug:key>/remove/", views_profiles.profile_remove, name="profile-remove"),
     re_path(

@@ -7,7 +7,8 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
-from morphe.core.errors import MorpheError
+from morphe.core.errors import MorpheError, UnknownName
+from morphe.web.library.services.judged_curves import keep_judged, shown_curve, shown_curves
 from morphe.web.library.services.profiles import (
     FORMATS,
     MAX_BYTES,
@@ -22,7 +23,26 @@ from morphe.web.library.services.profiles import (
 
 @require_safe
 def profiles(request: HttpRequest) -> HttpResponse:
-    return render(request, "library/profiles.html", {"profiles": shown_profiles(), "place": "profiles"})
+    shown = {"profiles": shown_profiles(), "curves": shown_curves(), "place": "profiles"}
+    return render(request, "library/profiles.html", shown)
+
+
+@require_http_methods(["GET", "HEAD", "POST"])
+def judged_curve(request: HttpRequest, clip_id: int) -> HttpResponse:
+    """A curve judged from clips; posted, it is kept as a profile under a name."""
+    try:
+        if request.method == "POST":
+            kept = keep_judged(clip_id, request.POST.get("name", ""))
+            messages.success(request, f"{kept} is kept; its clips are taken as filmed in it.")
+            return redirect("profile", kept.key)
+        shown = {"profile": shown_curve(clip_id), "place": "profiles"}
+    except UnknownName as error:
+        messages.error(request, str(error))
+        return redirect("profiles")
+    except MorpheError as error:
+        messages.error(request, str(error))
+        return redirect("judged-curve", clip_id)
+    return render(request, "library/judged_curve.html", shown)
 
 
 @require_safe

@@ -11,6 +11,7 @@ from morphe.core.grade.convert import FAMILY_OF
 from morphe.core.plan.slate import parse_note
 from morphe.core.signal.profiles import PROFILES, Kind
 from morphe.web.clips.models import Clip, ProfileMemory
+from morphe.web.clips.services.shared_curves import curves_of_others
 from morphe.web.clips.services.together import others_of
 
 __all__ = ["OWN", "OWN_PROFILES", "chosen_profile", "hints_for", "remember", "remembered"]
@@ -74,5 +75,6 @@ def hints_for(clip: Clip) -> Hints:
     as_planned = key in PROFILES and not kind and settings.get("bit_depth") == clip.info.get("bit_depth")
     planned = ((key, f"{PROFILES.get(key).label} was planned"),) if as_planned else ()
     return Hints(
-        camera=str(clip.camera or ""), has=has, said=tuple(said), planned=planned, others=others_of(clip)
-    )
+        camera=str(clip.camera or ""), has=has, said=tuple(said), planned=planned, others=others_of(clip),
+        curves=curves_of_others(clip),
+    )  # fmt: skip

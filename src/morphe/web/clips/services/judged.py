@@ -75,6 +75,7 @@ def keep_advice(clip: Clip, report: Report) -> None:
         "label": advice.profile.label,
         "likelihoods": {k: float(f"{v:.3g}") for k, v in advice.profile.likelihoods.items()},
         "kinds": {k: round(p, 3) for k, p in advice.profile.kinds.items()},
+        "curves": {k: curve.as_json() for k, curve in advice.profile.curves.items()},
         "known": _known(hints_for(clip)),
     }
     clip.rungs = [_rung_json(r) for r in advice.rungs]
@@ -109,7 +110,8 @@ def _rung_json(rung: Rung) -> dict[str, Any]:
 
 def _known(hints: Hints) -> str:
     """What was known when a clip was judged, in short: it is judged anew when this has changed."""
-    return " ".join([str(min(len(hints.others), ENOUGH)), *(key for key, _ in hints.named)])
+    curves = [f"{kind}{min(len(found), ENOUGH)}" for kind, found in sorted(hints.curves.items())]
+    return " ".join([str(min(len(hints.others), ENOUGH)), *curves, *(key for key, _ in hints.named)])
 
 
 def judge_anew(clip: Clip, keeping: Keeping = transaction.atomic) -> Report:

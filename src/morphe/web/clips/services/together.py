@@ -3,15 +3,25 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 
 from django.db.models import QuerySet
 
 from morphe.core.advise.profile_guess import ASK_BELOW
+from morphe.core.grade.convert import FAMILY_OF
 from morphe.web.clips.models import Clip
 from morphe.web.outings.models import Outing
 
-__all__ = ["asked_about", "doubtful", "in_doubt", "of_its_folder", "others_of"]
+__all__ = [
+    "Sort",
+    "alike_to",
+    "asked_about",
+    "doubtful",
+    "in_doubt",
+    "of_its_folder",
+    "others_of",
+    "sort_of",
+]
 
 FORMAT = ("codec", "bit_depth", "width", "height", "transfer")  # a camera keeps these within one profile
 Sort = tuple[object, ...]
@@ -24,7 +34,8 @@ def _sort(camera_id: int | None, folder: str, info: Mapping[str, object]) -> Sor
     return (camera_id, folder, *(info.get(key) for key in FORMAT))
 
 
-def _sort_of(clip: Clip) -> Sort | None:
+def sort_of(clip: Clip) -> Sort | None:
+    """What a clip has in common with those that tell of it."""
     return _sort(clip.camera_id, clip.folder, clip.info)
 
 
@@ -36,27 +47,33 @@ def _judged(outing: Outing) -> QuerySet[Clip]:
 
 def others_of(clip: Clip) -> tuple[Mapping[str, float], ...]:
     """How well each profile explains the other clips of this one's camera, folder and format."""
-    sort = _sort_of(clip)
-    if sort is None:
-        return ()
-    alike = (c for c in _judged(clip.outing) if c.pk != clip.pk and _sort_of(c) == sort)
+    alike = alike_to(clip, _judged(clip.outing))
     return tuple(found for c in alike if (found := c.profile.get("likelihoods")))
 
 
+def alike_to(clip: Clip, clips: QuerySet[Clip]) -> Iterator[Clip]:
+    """Those of some clips that are of another one's camera, folder and format."""
+    sort = sort_of(clip)
+    if sort is not None:
+        yield from (c for c in clips if c.pk != clip.pk and sort_of(c) == sort)
+
+
 def doubtful(outing: Outing) -> list[int]:
-    """Numbers of clips that ask, or disagree with most of their like: they are worth a second look."""
+    """Numbers of clips worth a second look: they ask, disagree with most of their like, or share a curve."""
     sorts: dict[Sort, list[Clip]] = {}
     for clip in _judged(outing):
-        if (sort := _sort_of(clip)) is not None:
+        if (sort := sort_of(clip)) is not None:
             sorts.setdefault(sort, []).append(clip)
     found = []
     for alike in sorts.values():
         usual = Counter(c.profile.get("kind") for c in alike).most_common(1)[0][0]
-        found += [
-            c.pk for c in alike
-            if c.profile.get("confidence", 1.0) < ASK_BELOW or c.profile.get("kind") != usual
-        ]  # fmt: skip
+        found += [c.pk for c in alike if _is_doubtful(c.profile, usual)]
     return found
+
+
+def _is_doubtful(profile: Mapping[str, object], usual: object) -> bool:
+    unsure = float(str(profile.get("confidence", 1.0))) < ASK_BELOW
+    return unsure or profile.get("kind") != usual or profile.get("name") in FAMILY_OF
 
 
 def of_its_folder(clip: Clip) -> list[int]:

@@ -12,7 +12,7 @@ from morphe.core.signal.landmarks import codes_per_stop, stops_drawn
 from morphe.core.signal.point_curve import GREY
 from morphe.core.signal.profiles import Profile
 
-__all__ = ["Drawing", "FitDrawing", "Stop", "drawn", "fit_drawn"]
+__all__ = ["Drawing", "FitDrawing", "Stop", "band", "drawn", "fit_drawn"]
 
 LOW_STOP, HIGH_STOP, LOW_PCT, HIGH_PCT = -8.5, 8.0, -8.0, 110.0
 
@@ -68,6 +68,15 @@ def _line(encode: Callable[[Float], Float], top_stop: float) -> str:
     stops = np.linspace(LOW_STOP, top_stop, 90)
     levels = 100 * np.asarray(encode(GREY * np.exp2(stops)), float)
     return " ".join(f"{_across(s)},{_up(v)}" for s, v in zip(stops, levels, strict=True))
+
+
+def band(curves: Iterable[Callable[[Float], Float]], top_stop: float) -> str:
+    """The area between the lowest and the highest of several curves, as the points of a polygon."""
+    stops = np.linspace(LOW_STOP, top_stop, 60)
+    levels = 100 * np.stack([np.asarray(encode(GREY * np.exp2(stops)), float) for encode in curves])
+    there = [f"{_across(s)},{_up(v)}" for s, v in zip(stops, levels.max(axis=0), strict=True)]
+    back = [f"{_across(s)},{_up(v)}" for s, v in zip(stops, levels.min(axis=0), strict=True)]
+    return " ".join([*there, *back[::-1]])
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
