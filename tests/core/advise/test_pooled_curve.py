@@ -39,7 +39,7 @@ def test_given_clips_filmed_alike_when_pooled_then_an_error_shrinks_and_the_spre
 
 
 @pytest.mark.parametrize("kind", TRUE)
-@pytest.mark.parametrize("stops", (-1.0, 0.7))
+@pytest.mark.parametrize("stops", [-1.0, 0.7])
 def test_given_another_exposure_when_pooled_then_it_is_kept(kind, stops):
     own = clip_of(kind, stops)
     together = pooled(own, [clip_of(kind) for _ in range(4)], kind)

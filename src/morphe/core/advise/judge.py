@@ -38,6 +38,7 @@ def judge(
     hints: Hints | None = None,
     wide: bool = False,
     shared: tuple[Layer, ...] = (),
+    lamps: float = 1.0,
 ) -> Advice:
     """Go through the rungs in order and say what each one wants.
 
@@ -48,6 +49,7 @@ def judge(
     hints : what makes some profiles likelier than others
     wide : whether converted light stays in wide primaries until delivery
     shared : layers of the outing and of the light: all after the source is judged through them
+    lamps : share of the warmth of lamps that is to be taken out, 0..1
     """
     verdict = guess_profile(evidence, chosen=profile, hints=hints)
     if wide and not verdict.convert.is_neutral:
@@ -60,7 +62,10 @@ def judge(
         if waiting is not None and rule.layer != SOURCE:
             verdict = _nearer(verdict, seen, seen_through(seen, waiting))
             seen, waiting = seen_through(seen, waiting), None
-        case = Case(seen=seen, grade=grade, verdict=verdict, drift=drift, ceiling=ceiling_of(verdict.name))
+        case = Case(
+            seen=seen, grade=grade, verdict=verdict, drift=drift, ceiling=ceiling_of(verdict.name),
+            lamps=lamps,
+        )  # fmt: skip
         rung = rule.judge(case)
         rungs.append(rung)
         if rung.applied:

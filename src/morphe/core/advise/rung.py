@@ -70,6 +70,7 @@ class Case:
     verdict: ProfileVerdict
     drift: Drift | None = None
     ceiling: float = 1.0  # the brightest light that the camera keeps
+    lamps: float = 1.0  # share of the warmth of lamps that is to be taken out
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -42,11 +42,11 @@ class Report:
 
 def report_of(
     findings: Findings, *, profile: str | FilmedAs = "auto", hints: Hints | None = None, wide: bool = False,
-    shared: tuple[Layer, ...] = (),
+    shared: tuple[Layer, ...] = (), lamps: float = 1.0,
 ) -> Report:  # fmt: skip
     """Judge what was found, through layers that are shared with other clips; opens no file."""
     evidence = findings.evidence
-    advice = judge(evidence, profile=profile, hints=hints, wide=wide, shared=shared)
+    advice = judge(evidence, profile=profile, hints=hints, wide=wide, shared=shared, lamps=lamps)
     return Report(
         findings=findings, advice=advice, light=light_as_filmed(evidence, advice),
         headroom=headroom_of(findings, advice),

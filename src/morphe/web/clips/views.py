@@ -32,6 +32,7 @@ from morphe.web.clips.services.decide import (
 from morphe.web.clips.services.fit import Given, fit_on, given_by
 from morphe.web.clips.services.grouping import group_anew, move_to
 from morphe.web.clips.services.judged import choose_profile
+from morphe.web.clips.services.lamps import LAMPS, choose_lamps
 from morphe.web.clips.services.questions import picture_as, question_of
 from morphe.web.clips.services.remove import remove_clip
 from morphe.web.clips.services.room import room
@@ -77,6 +78,7 @@ def listing(request: HttpRequest) -> HttpResponse:
         "preparing": outing.clips.being_followed().count(),
         "space": space_of(outing),
         "spaces": SPACES,
+        "lamps": LAMPS,
         "room": room(),
     }
     return render(request, "clips/_cards.html" if request.htmx else "clips/listing.html", context)
@@ -186,10 +188,11 @@ def regroup(request: HttpRequest) -> HttpResponse:
 
 @require_POST
 def space(request: HttpRequest) -> HttpResponse:
-    """Choose the space the outing is worked in; clips that wait for a decision are read again in it."""
-    chosen = request.POST.get("space", "")
-    if chosen in SPACES:
-        choose_space(current_outing(), chosen)
+    """Choose the space the outing is worked in, and how warm lamps stay; what waits is judged anew."""
+    outing, chosen = current_outing(), request.POST.get("space", "")
+    if chosen in SPACES and chosen != outing.working_space:
+        choose_space(outing, chosen)
+    choose_lamps(outing, request.POST.get("lamps", ""))
     return redirect("clips")
 
 

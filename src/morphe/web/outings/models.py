@@ -17,6 +17,7 @@ class Outing(models.Model):
     notes = models.TextField(blank=True)
     created = models.DateTimeField(auto_now_add=True)
     working_space = models.CharField(max_length=10, default="auto")  # auto, bt709 or wide
+    lamps = models.CharField(max_length=10, default="neutral")  # neutral, part or warm
     opened = models.DateTimeField(default=timezone.now)  # the one opened last is the one worked on
 
     class Meta:

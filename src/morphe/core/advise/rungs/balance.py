@@ -9,7 +9,7 @@ import numpy as np
 from morphe.core.advise.light_estimate import LightEstimate, estimate_light
 from morphe.core.advise.rung import Case, Instrument, Rule, Rung, State, content, proposal
 from morphe.core.advise.seen import Seen
-from morphe.core.advise.wording import cast_words, number, tint_words, want
+from morphe.core.advise.wording import cast_words, number, percent, tint_words, want
 from morphe.core.grade.steps import Balance
 from morphe.core.measure.zone import Reading, Zone
 from morphe.core.signal.profiles import Kind
@@ -21,6 +21,8 @@ ZONE = Zone(low=0, high=1.5, unit="%")  # of the full chroma swing: a slight cas
 LEAST = 0.12
 UNKNOWN = 0.25  # stops: so wide a distribution tells nothing
 WARM = 22.0  # mired, as the rung shows its zone: four just noticeable steps
+LAMPS = 50.0  # mired warmer than the camera was balanced for: the light of lamps
+LEAST_OF_LAMPS = 0.05  # share: less of it is not worth a step
 SURE, LIKELY = 0.25, 0.1  # share of the distance that goes, from which it is proposed, and offered
 
 
@@ -40,11 +42,12 @@ def _judge(case: Case) -> Rung:
         return _left(
             reading, measured, "HDR footage is left as it was balanced; tap something white.", is_far
         )
-    leans = light.distance >= LEAST
-    if leans and light.sure >= SURE:
-        return _balanced(light, reading, measured, State.PROPOSED)
-    if leans and light.sure >= LIKELY:
-        return _balanced(light, reading, measured, State.OFFERED)
+    if light.distance >= LEAST and light.sure >= LIKELY:
+        if light.warmth >= LAMPS and case.lamps < LEAST_OF_LAMPS:
+            reason = "This seems the light of lamps, which you chose to leave warm."
+            return content(Balance(), reading, measured, reason, unit="mired")
+        state = State.PROPOSED if light.sure >= SURE else State.OFFERED
+        return _balanced(light, reading, measured, state, case.lamps)
     if light.before > UNKNOWN:
         reason = "What here must be grey cannot be told; tap something white or grey if you see it."
         return _left(reading, measured, reason, is_far)
@@ -69,9 +72,10 @@ def _left(reading: Reading, measured: str, reason: str, is_far: bool) -> Rung:
     return content(Balance(), reading, measured, reason, unit="mired", state=State.OPEN)
 
 
-def _balanced(light: LightEstimate, reading: Reading, measured: str, state: State) -> Rung:
+def _balanced(light: LightEstimate, reading: Reading, measured: str, state: State, lamps: float) -> Rung:
+    share = lamps if light.warmth >= LAMPS else 1.0
     step = Balance(
-        warmth=Balance.within("warmth", round(light.warmth, 1)),
+        warmth=Balance.within("warmth", round(share * light.warmth, 1)),
         tint=Balance.within("tint", round(1000 * light.tint, 1)),
     )
     warmth, tint = step.number("warmth"), step.number("tint")
@@ -85,6 +89,8 @@ def _balanced(light: LightEstimate, reading: Reading, measured: str, state: Stat
         if state is State.PROPOSED
         else f"The light may be {cast}, but a subject of that colour would look the same."
     )
+    if share < 1:
+        reason += f" {percent(100 * (1 - share))} of the warmth of lamps is kept, as you chose."
     return proposal(
         step, reading, measured, reason, value=float(np.round(warmth, 1)), unit="mired",
         action=action[0].upper() + action[1:], state=state,

@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from morphe.core.advise.profile_guess import ASK_BELOW
 from morphe.core.errors import ColourError
 from morphe.core.grade import recipe
 from morphe.core.grade.convert import FAMILY_OF, HAND, Convert
@@ -14,11 +15,12 @@ from morphe.core.grade.even_out import EvenOut
 from morphe.core.grade.grade import Grade
 from morphe.core.pipeline.reference import evaluate
 from morphe.core.signal.own_profile import judged_profile
-from morphe.core.signal.profiles import PROFILES
+from morphe.core.signal.profiles import PROFILES, Kind
 from morphe.web.clips.models import Clip
 from morphe.web.clips.services import versions
 from morphe.web.clips.services.grades import grade_of
 from morphe.web.clips.services.judged import choose_profile
+from morphe.web.clips.services.questions import Answer, answers_of
 from morphe.web.library.models import KeptProfile
 from morphe.web.library.services.profiles import keep_own
 
@@ -51,6 +53,7 @@ class ConvertChoices:
     by_hand: tuple[tuple[float, float], ...]
     is_by_hand: bool
     is_judged: bool
+    rivals: tuple[Answer, ...]  # other ways in which it may have been filmed
 
 
 def _convert(grade: Grade) -> Convert:
@@ -75,7 +78,16 @@ def choices_of(clip: Clip) -> ConvertChoices:
         by_hand=_by_hand(step),
         is_by_hand=step.profile == HAND,
         is_judged=step.judged_curve is not None,
+        rivals=_rivals(clip),
     )
+
+
+def _rivals(clip: Clip) -> tuple[Answer, ...]:
+    """Other kinds that come into question, while the picture leaves it open and nobody has said it."""
+    if clip.profile_choice != "auto" or clip.profile.get("confidence", 1.0) >= ASK_BELOW:
+        return ()
+    taken = Kind(clip.profile["kind"]).word
+    return tuple(answer for answer in answers_of(clip) if answer.label != taken)
 
 
 def _by_hand(step: Convert) -> tuple[tuple[float, float], ...]:

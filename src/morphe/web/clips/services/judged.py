@@ -21,6 +21,7 @@ from morphe.web.clips.services.filmed import OWN, chosen_profile, hints_for, rem
 from morphe.web.clips.services.grades import grade_of, shared_layers
 from morphe.web.clips.services.grouping import group_anew
 from morphe.web.clips.services.kept import findings_of
+from morphe.web.clips.services.lamps import share_of_lamps
 from morphe.web.clips.services.space import is_wide
 from morphe.web.clips.services.together import doubtful, of_its_folder
 from morphe.web.clips.services.versions import keep, with_proposals
@@ -54,8 +55,9 @@ def judge_findings(clip: Clip, findings: Findings) -> Report:
     """Judge what was found with all that is known beforehand."""
     chosen, hints = _word_on(clip)
     return report_of(
-        findings, profile=chosen, hints=hints, wide=is_wide(clip.outing), shared=shared_layers(clip)
-    )
+        findings, profile=chosen, hints=hints, wide=is_wide(clip.outing), shared=shared_layers(clip),
+        lamps=share_of_lamps(clip.outing),
+    )  # fmt: skip
 
 
 def _word_on(clip: Clip) -> tuple[str | FilmedAs, Hints | None]:

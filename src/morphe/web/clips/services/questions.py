@@ -19,7 +19,7 @@ from morphe.web.clips.services.storage import load_picture
 from morphe.web.clips.services.together import in_doubt
 from morphe.web.outings.models import Outing
 
-__all__ = ["Answer", "Question", "picture_as", "question_of"]
+__all__ = ["Answer", "Question", "answers_of", "picture_as", "question_of"]
 
 LEAST_ANSWERS, MOST_ANSWERS = 2, 4
 POSSIBLE = 0.02  # a kind less likely than this is hardly ever offered
@@ -70,11 +70,11 @@ def question_of(outing: Outing) -> Question | None:
     if clip is None or clip.poster is None:  # removed, or read anew, at this moment
         return None
     return Question(
-        clip=clip, frame=clip.poster, count=len(clips), answers=_answers(clip), more=len(sorts) - 1
+        clip=clip, frame=clip.poster, count=len(clips), answers=answers_of(clip), more=len(sorts) - 1
     )
 
 
-def _answers(clip: Clip) -> tuple[Answer, ...]:
+def answers_of(clip: Clip) -> tuple[Answer, ...]:
     """Kinds that come into question, likeliest first; the camera's own profile stands for its kind."""
     kit = clip.camera.described if clip.camera else None
     has = kit.profiles if kit else ()
