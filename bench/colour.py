@@ -70,7 +70,8 @@ def grey_world(picture: np.ndarray) -> np.ndarray:
     return np.clip((level - low) / max(high - low, 0.02), 0, 1)
 
 
-def _distance(picture: np.ndarray, truth: np.ndarray) -> float:
+def distance(picture: np.ndarray, truth: np.ndarray) -> float:
+    """Mean CIEDE2000 of two encoded pictures at 160 px width."""
     size = (160, round(160 * truth.shape[0] / truth.shape[1]))
     small = [
         cv2.resize(np.clip(p, 0, 1).astype(np.float32), size, interpolation=cv2.INTER_AREA)
@@ -155,8 +156,8 @@ def assess(task: tuple[Path, str, int, bool]) -> Result:
     ]
     return Result(
         name=f"{path.stem}-{number}", family=family,
-        untouched=_distance(filmed, truth), stretched=_distance(stretch(filmed), truth),
-        grey_world=_distance(grey_world(filmed), truth), ours=_distance(after, truth),
+        untouched=distance(filmed, truth), stretched=distance(stretch(filmed), truth),
+        grey_world=distance(grey_world(filmed), truth), ours=distance(after, truth),
         kind=str(camera.kind), judged=str(advice.profile.kind), sure=advice.profile.confidence,
         steps=f"{advice.profile.name} {steps} | {faults.stops:.2f} {faults.mired:.0f} {faults.duv:.3f}",
     )  # fmt: skip

@@ -12,6 +12,7 @@ import numpy as np
 
 from morphe.core.advise.evidence import Evidence
 from morphe.core.advise.filmed_as import FilmedAs, Hints
+from morphe.core.advise.metering import metered_steady
 from morphe.core.advise.profile_guess import ProfileVerdict, guess_profile
 from morphe.core.advise.rung import Advice, Case, Rung
 from morphe.core.advise.rungs import RUNGS
@@ -56,6 +57,8 @@ def judge(
         verdict = replace(verdict, convert=replace(verdict.convert, wide=True))
     seen, grade = Seen(pictures=evidence.frames, times_s=evidence.times_s), Grade()
     drift = _drift(evidence, verdict)
+    if drift is not None and drift.wanders and verdict.convert.is_neutral:
+        verdict = replace(verdict, stops=-metered_steady(evidence, drift))
     rungs: list[Rung] = []
     waiting = Grade(layers=shared) if shared else None
     for rule in RUNGS.values():

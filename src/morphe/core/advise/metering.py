@@ -12,10 +12,13 @@ from pathlib import Path
 
 import numpy as np
 
+from morphe.core.advise.evidence import Evidence
 from morphe.core.advise.networks import Networks, read_taught
+from morphe.core.advise.resemblance import traits_of
+from morphe.core.measure.drift import Drift
 from morphe.core.signal.arrays import Float
 
-__all__ = ["TAUGHT", "Metered", "metered"]
+__all__ = ["TAUGHT", "Metered", "metered", "metered_steady"]
 
 TAUGHT = Path(__file__).with_suffix(".npz")
 FARTHEST = 4.5  # stops
@@ -43,6 +46,16 @@ def metered(traits: Float) -> Metered:
     spread = float(np.exp(0.5 * how_far.answers(traits).mean()))
     stops = float(np.clip(where.answers(traits).mean(), -FARTHEST, FARTHEST))
     return Metered(stops=stops, spread=max(spread, LEAST_SPREAD))
+
+
+def metered_steady(evidence: Evidence, drift: Drift) -> float:
+    """Stops by which a clip is too bright in the middle of its wander: every frame is judged as filmed, and
+    its place in the wander taken off."""
+    times = [row[0] for row in drift.track]
+    found = [metered(traits_of(f.reshape(-1, 3), evidence.info.effective_matrix)) for f in evidence.frames]
+    wandered = np.interp(evidence.times_s, times, drift.stops)
+    weight = np.array([1 / f.spread**2 for f in found])
+    return float(weight @ (np.array([f.stops for f in found]) - wandered) / weight.sum())
 
 
 @lru_cache(maxsize=1)

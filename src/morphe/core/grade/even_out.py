@@ -17,7 +17,7 @@ __all__ = ["EvenOut"]
 
 MOST_POINTS = 4000
 LIMIT_STOPS = 2.0  # more than this is not undone
-FADE = (0.7, 0.95)  # shares of the ceiling between which a darkening fades: clipped light stays as it is
+FADE = (0.85, 0.98)  # shares of the ceiling between which a darkening fades: clipped light stays as it is
 Point = tuple[float, float, float, float]
 
 
@@ -25,7 +25,7 @@ Point = tuple[float, float, float, float]
 class EvenOut(ColourStep):
     """Undo `amount` percent of a wander of light.
 
-    `track` holds (seconds, red, green, blue) in stops about the clip's middle. Held at a moment it has one
+    `track` holds (seconds, red, green, blue) in stops about the clip's mean. Held at a moment it has one
     point; a track with more belongs to no moment and changes nothing. `ceiling` is the brightest light that
     the camera keeps.
     """

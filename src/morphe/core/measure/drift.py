@@ -56,7 +56,7 @@ class DriftFinding:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Drift:
-    """The light over time: `track` holds (seconds, red, green, blue) in stops about the clip's middle."""
+    """The light over time: `track` holds (seconds, red, green, blue) in stops about the clip's mean."""
 
     track: tuple[tuple[float, float, float, float], ...] = ()
     findings: tuple[DriftFinding, ...] = ()
@@ -164,7 +164,7 @@ def find_drift(over_time: OverTime, decode: Callable[[Encoded], Linear], ceiling
     walked = np.concatenate([np.zeros((1, 3)), np.cumsum(steps, axis=0)])
     spacing = float(np.median(np.diff(times_s)))
     smooth = _smoothed(walked, max(SMOOTH_S / spacing, 0.3))
-    smooth -= np.median(smooth, axis=0)
+    smooth -= smooth.mean(axis=0)
     track = tuple(
         (round(float(t), 3), *(round(float(v), 4) for v in row))
         for t, row in zip(times_s, smooth, strict=True)

@@ -4,13 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 
-from morphe.core.advise.metering import metered
-from morphe.core.advise.resemblance import traits_of
 from morphe.core.advise.rung import Case, Instrument, Rule, Rung, content, proposal
 from morphe.core.advise.seen import Seen
 from morphe.core.advise.wording import stops
 from morphe.core.grade.convert import FAMILY_OF
-from morphe.core.grade.even_out import EvenOut
 from morphe.core.grade.steps import Exposure
 from morphe.core.measure.zone import Reading, Zone
 from morphe.core.signal.profiles import Kind
@@ -73,8 +70,6 @@ def _stops(case: Case) -> float:
     """The exposure that goes with the profile, for converted footage blended with the bright end's anchor."""
     verdict = case.verdict
     prior = verdict.stops or 0.0
-    if verdict.convert.is_neutral and case.grade.step(EvenOut.key).at_work:
-        prior = -metered(traits_of(case.seen.pixels)).stops  # as it is once the light holds steady
     anchor = float(np.log2(BRIGHT_TARGET / case.seen.bright_end))
     if verdict.convert.profile in FAMILY_OF:
         return 0.0  # its curve was judged together with the exposure
