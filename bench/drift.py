@@ -1,7 +1,8 @@
 """Light that wanders: moving photographs, really encoded, whose exposure and balance slide during the clip.
 
 `python -m bench.drift held` corrects each of them as `morphe correct` does and prints the median distance from
-truth beside that of plain baselines, and how much of the wander is left.
+truth beside that of plain baselines, and how much of the wander is left; with `--steady` nothing wanders, and
+nothing should be changed.
 """
 
 from __future__ import annotations
@@ -27,7 +28,7 @@ from morphe.core.signal.transfer import decode_bt709, encode_bt709
 from morphe.core.standins.cameras import Exposure, film, record
 
 SIZE, FPS, SECONDS = (640, 360), 25, 4
-WAYS = ("slide", "step", "wave")
+WAYS = ("slide", "step", "wave", "steady")
 
 
 def _shape(way: str, generator: np.random.Generator) -> np.ndarray:
@@ -38,6 +39,8 @@ def _shape(way: str, generator: np.random.Generator) -> np.ndarray:
     if way == "step":
         at = generator.uniform(0.3, 0.7)
         return 1 / (1 + np.exp(-(t - at) * 18)) - 0.5
+    if way == "steady":
+        return 0 * t
     return 0.5 * np.sin(2 * np.pi * (generator.uniform(0.7, 1.5) * t + generator.uniform()))
 
 
@@ -98,10 +101,11 @@ def _off(picture: np.ndarray, truth: np.ndarray) -> float:
     return float(np.log2(max(levels[0], 1e-4) / max(levels[1], 1e-4)))
 
 
-def run(which: str) -> None:
+def run(which: str, *, steady: bool) -> None:
     """Print every clip and the medians."""
     paths = sorted((PHOTOGRAPHS / which).glob("*.png"))
-    tasks = [(p, WAYS[i % len(WAYS)]) for i, p in enumerate(paths)]
+    ways = WAYS[-1:] if steady else WAYS[:-1]
+    tasks = [(p, ways[i % len(ways)]) for i, p in enumerate(paths)]
     with ProcessPoolExecutor(2, mp_context=get_context("spawn")) as pool:
         found = list(pool.map(assess, tasks))
     for r in sorted(found, key=lambda r: r["left"]):
@@ -114,4 +118,5 @@ def run(which: str) -> None:
 
 
 if __name__ == "__main__":
-    run(sys.argv[1] if len(sys.argv) > 1 else "fresh")
+    words = sys.argv[1:]
+    run(next((w for w in words if not w.startswith("-")), "fresh"), steady="--steady" in words)

@@ -28,7 +28,7 @@ SMOOTH_S = 0.1  # deviation of the Gaussian that takes measuring noise off the t
 DARKEST = 2e-3  # light below this is noise
 LEAST_SHARE = 0.02  # of pixels that must be usable in both of two samples
 FLICKER_STOPS = 0.02
-PAIRS = 1200  # pixels of two samples that are kept: their mean is as good as that of all
+CELLS = (40, 24)  # across and down, in which two samples are compared
 # Share left out at either end. A coder lets small changes of colour wait and then makes up for them here and
 # there: a median would miss those, and with them a third of a slow slide.
 OUTLIERS = 0.1
@@ -134,7 +134,7 @@ def follow(samples: Samples) -> OverTime:
     pairs = [_overlaid(a, b) for a, b in pairwise(pictures)]
     return OverTime(
         times_s=np.asarray(samples.times_s, np.float64),
-        pairs=np.stack(pairs).astype(np.float16) if pairs else np.zeros((0, PAIRS, 2, 3), np.float16),
+        pairs=np.stack(pairs).astype(np.float16) if pairs else np.zeros((0, CELLS[0] * CELLS[1], 2, 3), np.float16),
         frame_times_s=np.asarray(samples.frame_times_s, np.float64),
         frame_luma=np.asarray(samples.frame_luma, np.float32),
     )
@@ -193,21 +193,26 @@ def _between(one: Linear, two: Linear, ceiling: float) -> Float:
 
 
 def _overlaid(first: Encoded, second: Encoded) -> Encoded:
-    """Codes (PAIRS, 2, 3) of the same things in two samples, after the camera's movement."""
+    """Codes (cells, 2, 3) of the same things in two samples, after the camera's movement.
+
+    Cells and not pixels are compared: what remains of a shift moves things about within them and cancels.
+    """
     lumas = [np.ascontiguousarray(luma_of(s), np.float32) for s in (first, second)]
     height, width = lumas[0].shape
     window = cv2.createHanningWindow((width, height), cv2.CV_32F)
     flat = [luma - luma.mean() for luma in lumas]
     (dx, dy), _ = cv2.phaseCorrelate(flat[0], flat[1], window)
-    x, y = round(dx), round(dy)
-    if abs(x) > width // 3 or abs(y) > height // 3:
-        x = y = 0
-    one = first[max(-y, 0) : height - max(y, 0), max(-x, 0) : width - max(x, 0)]
-    two = second[max(y, 0) : height - max(-y, 0), max(x, 0) : width - max(-x, 0)]
-    # Blurred, so that what remains of a shift matters little.
-    soft = [np.asarray(cv2.blur(part, (3, 3)), np.float32).reshape(-1, 3) for part in (one, two)]
-    evenly = np.linspace(0, len(soft[0]) - 1, PAIRS).astype(int)
-    return np.stack([soft[0][evenly], soft[1][evenly]], axis=1)
+    if abs(dx) > width / 3 or abs(dy) > height / 3:
+        dx = dy = 0.0
+    back = np.array([[1, 0, dx], [0, 1, dy]])
+    moved = cv2.warpAffine(second, back, (width, height), flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP)
+    left, top = (max(0, int(np.ceil(-d))) for d in (dx, dy))
+    right, bottom = (size - max(0, int(np.ceil(d))) for size, d in ((width, dx), (height, dy)))
+    cells = [
+        cv2.resize(part[top:bottom, left:right], CELLS, interpolation=cv2.INTER_AREA).reshape(-1, 3)
+        for part in (first, moved)
+    ]
+    return np.stack(cells, axis=1)
 
 
 def _findings(drift: Drift) -> tuple[DriftFinding, ...]:
