@@ -1,8 +1,8 @@
-"""Light that wanders: moving photographs, really encoded, whose exposure and balance slide during the clip.
+"""Light that wanders: moving photographs, really encoded, whose exposure and balance slide meanwhile.
 
-`python -m bench.drift held` corrects each of them as `morphe correct` does and prints the median distance from
-truth beside that of plain baselines, and how much of the wander is left; with `--steady` nothing wanders, and
-nothing should be changed.
+`python -m bench.drift held` corrects each of them as `morphe correct` does and prints the median distance
+from truth beside that of plain baselines, and how much of the wander is left; with `--steady` nothing
+wanders, and nothing should be changed.
 """
 
 from __future__ import annotations
@@ -24,7 +24,7 @@ from morphe.core.handover.report import read_clip
 from morphe.core.pipeline.reference import evaluate
 from morphe.core.signal.light import light_rgb
 from morphe.core.signal.primaries import LUMINANCE_709
-from morphe.core.signal.transfer import decode_bt709, encode_bt709
+from morphe.core.signal.transfer import decode_bt709
 from morphe.core.standins.cameras import Exposure, film, record
 
 SIZE, FPS, SECONDS = (640, 360), 25, 4
@@ -80,18 +80,24 @@ def assess(task: tuple[Path, str]) -> dict[str, float | str]:
     grade, drift = report.advice.grade, report.advice.drift
     rows, size = [], (160, 90)
     for time, seen in zip(samples.times_s, samples.pictures, strict=True):
-        truth = cv2.resize(frames[min(round(time * FPS), len(frames) - 1)], size, interpolation=cv2.INTER_AREA)
+        truth = cv2.resize(
+            frames[min(round(time * FPS), len(frames) - 1)], size, interpolation=cv2.INTER_AREA
+        )
         seen = cv2.resize(seen, size, interpolation=cv2.INTER_AREA)
         after = np.clip(evaluate(grade, seen, time_s=time), 0, 1)
-        rows.append([distance(p, truth) for p in (seen, stretch(seen), grey_world(seen), after)] + [_off(after, truth)])
+        rows.append(
+            [distance(p, truth) for p in (seen, stretch(seen), grey_world(seen), after)]
+            + [_off(after, truth)]
+        )
     found = np.median(np.array(rows), axis=0)
     track = np.array(drift.track) if drift and drift.track else np.zeros((1, 4))
     at = (track[:, 0] * FPS).round().astype(int).clip(0, len(stops) - 1)
     error = track[:, 1:] - np.log2(np.array(casts))[at]
     return {
-        "name": f"{path.stem} {way}", "untouched": found[0], "stretch": found[1], "grey": found[2], "ours": found[3],
-        "left": float(np.std([r[4] for r in rows])), "track": float(error.std(axis=0).max()),
-        "range": float(np.ptp(stops)), "steps": str([(s.key, s.summary) for _, s in grade.steps() if s.at_work]),
+        "name": f"{path.stem} {way}", "untouched": found[0], "stretch": found[1], "grey": found[2],
+        "ours": found[3], "left": float(np.std([r[4] for r in rows])),
+        "track": float(error.std(axis=0).max()), "range": float(np.ptp(stops)),
+        "steps": str([(s.key, s.summary) for _, s in grade.steps() if s.at_work]),
     }  # fmt: skip
 
 
@@ -109,12 +115,17 @@ def run(which: str, *, steady: bool) -> None:
     with ProcessPoolExecutor(2, mp_context=get_context("spawn")) as pool:
         found = list(pool.map(assess, tasks))
     for r in sorted(found, key=lambda r: r["left"]):
-        print("{name:18} {untouched:6.2f} {ours:6.2f}  left {left:.3f} track {track:.3f} of {range:.2f} {steps}".format(**r))
-    middle = {k: float(np.median([r[k] for r in found])) for k in ("untouched", "stretch", "grey", "ours", "left")}
+        print("{name:20} {untouched:6.2f} {ours:6.2f}".format(**r), end="  ")
+        print("left {left:.3f} track {track:.3f} of {range:.2f} {steps}".format(**r))
+    middle = {
+        k: float(np.median([r[k] for r in found])) for k in ("untouched", "stretch", "grey", "ours", "left")
+    }
     best = min(middle[k] for k in ("untouched", "stretch", "grey"))
-    print(f"Drift, {len(found)} clips: ours {middle['ours']:.2f}, untouched {middle['untouched']:.2f}, "
-          f"ratio {middle['ours'] / best:.2f}; left {middle['left']:.3f} stop (median), "
-          f"{max(r['left'] for r in found):.3f} at most")
+    print(
+        f"Drift, {len(found)} clips: ours {middle['ours']:.2f}, untouched {middle['untouched']:.2f}, "
+        f"ratio {middle['ours'] / best:.2f}; left {middle['left']:.3f} stop (median), "
+        f"{max(r['left'] for r in found):.3f} at most"
+    )
 
 
 if __name__ == "__main__":

@@ -103,9 +103,22 @@ def teach_kind(lessons: Lessons, held: Lessons) -> None:
 # --- landing --------------------------------------------------------------------------------------------
 
 
+OF_GREY = 2.0  # times as much as black, white and colour: where grey lands shows most
+
+
 def _wanted(lessons: Lessons) -> np.ndarray:
     colour = landing.COLOUR_SCALE * np.log(lessons["colour"])
     return np.concatenate([lessons["landing"], colour[:, None]], axis=1)
+
+
+def _landing_networks(inputs: np.ndarray, wanted: np.ndarray) -> list:  # type: ignore[type-arg]
+    """Networks for landmarks, taught with grey enlarged; what they answer is brought back to scale."""
+    scale = np.array([1.0, OF_GREY, 1.0, 1.0])
+    networks = _regressors(inputs, wanted * scale, LANDING_LAYERS, LANDING_ROUNDS)
+    for network in networks:
+        network.coefs_[-1] /= scale
+        network.intercepts_[-1] /= scale
+    return networks
 
 
 def _of_kind(lessons: Lessons, kind: Kind) -> Lessons:
@@ -131,11 +144,11 @@ def teach_landing(lessons: Lessons, held: Lessons) -> None:
     for kind in FAMILIES:
         own, apart = _of_kind(lessons, kind), _of_kind(held, kind)
         inputs, wanted = _scaled(own["traits"], arrays), _wanted(own)
-        missed = _out_of_fold(inputs, wanted, own["photograph"])
+        missed = _out_of_fold(inputs, wanted, own["photograph"], _landing_networks)
         length, axes = np.linalg.eigh(np.cov(missed.T))
         away = ((missed @ axes) ** 2 / length).mean(axis=1)
         spread = _regressors(inputs, np.log(away + 0.05), SPREAD_LAYERS, SPREAD_ROUNDS)
-        mean = _regressors(inputs, wanted, LANDING_LAYERS, LANDING_ROUNDS)
+        mean = _landing_networks(inputs, wanted)
         arrays |= _layers(f"{kind}_mean", mean) | _layers(f"{kind}_spread", spread)
         arrays[f"{kind}_axes"] = (axes * np.sqrt(length)).T[::-1]
         error = _said(mean, _scaled(apart["traits"], arrays)) - _wanted(apart)
@@ -145,23 +158,31 @@ def teach_landing(lessons: Lessons, held: Lessons) -> None:
     _save(landing.TAUGHT, arrays)
 
 
-def _out_of_fold(inputs: np.ndarray, wanted: np.ndarray, photograph: np.ndarray) -> np.ndarray:
+def _out_of_fold(
+    inputs: np.ndarray,
+    wanted: np.ndarray,
+    photograph: np.ndarray,
+    fit: Callable[..., list],  # type: ignore[type-arg]
+) -> np.ndarray:
     """What is missed on photographs that were not taught."""
     missed = np.zeros_like(wanted)
     fold = photograph % FOLDS
     for part in range(FOLDS):
-        there = _regressors(inputs[fold != part], wanted[fold != part], LANDING_LAYERS, LANDING_ROUNDS)
+        there = fit(inputs[fold != part], wanted[fold != part])
         missed[fold == part] = _said(there, inputs[fold == part]) - wanted[fold == part]
     return missed
+
+
+def _exposure_networks(inputs: np.ndarray, wanted: np.ndarray) -> list:  # type: ignore[type-arg]
+    return _regressors(inputs, wanted, LANDING_LAYERS, LANDING_ROUNDS)
 
 
 def teach_exposure(lessons: Lessons, held: Lessons) -> None:
     own, apart = _of_kind(lessons, Kind.STANDARD), _of_kind(held, Kind.STANDARD)
     arrays = _scaling(lessons["traits"])
     inputs, wanted = _scaled(own["traits"], arrays), own["stops"]
-    missed = _out_of_fold(inputs, wanted, own["photograph"])
-    mean = _regressors(inputs, wanted, LANDING_LAYERS, LANDING_ROUNDS)
-    arrays |= _layers("mean", mean)
+    missed = _out_of_fold(inputs, wanted, own["photograph"], _exposure_networks)
+    arrays |= _layers("mean", mean := _exposure_networks(inputs, wanted))
     arrays |= _layers("spread", _regressors(inputs, np.log(missed**2 + 0.005), SPREAD_LAYERS, SPREAD_ROUNDS))
     _save(metering.TAUGHT, arrays)
     error = _said(mean, _scaled(apart["traits"], arrays)) - apart["stops"]
