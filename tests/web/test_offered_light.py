@@ -44,8 +44,8 @@ def warmth_of(clip):
 def test_given_a_likely_cast_when_listed_then_the_light_is_shown_both_ways(client, outing, two):
     page = client.get("/clips/").content.decode()
 
-    assert "Is the light of Light 1 meant so?" in page and "2 clips." in page
-    assert "38 mired cool" in page or "38 mired warm" in page
+    assert "Is the colour of Light 1 meant?" in page and "2 clips." in page
+    assert "It may be 38 mired warm" in page and "Cool by 38 mired" in page
     pictures = [client.get(f"/clips/{two[0].pk}/light/{way}.jpg") for way in ("as-filmed", "taken-out")]
     assert all(p["Content-Type"] == "image/jpeg" for p in pictures)
     assert pictures[0].content != pictures[1].content

@@ -94,11 +94,11 @@ def test_given_hdr_that_lost_its_tags_when_judged_then_it_is_asked_for_rather_th
 def test_given_others_of_its_card_when_judged_then_they_turn_a_doubtful_answer_but_it_is_still_asked():
     doubtful = evidence("flat-a", gain=0.7)
     alone = guess_profile(doubtful)
-    rival = {key: 1.0 if key == "log-mild" else 0.02 for key in alone.likelihoods}
+    rival = {key: 1.0 if key == "flat-a" else 0.02 for key in alone.likelihoods}
 
     together = guess_profile(doubtful, hints=Hints(others=(rival, rival, rival)))
 
-    assert alone.kind is not Kind.LOG and together.kind is Kind.LOG
+    assert alone.kind is not Kind.FLAT and together.kind is Kind.FLAT
     assert together.confidence < ASK_BELOW
     assert "weighed together with 3 other clips of this camera and folder" in together.evidence
 

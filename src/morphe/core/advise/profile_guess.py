@@ -64,7 +64,7 @@ class ProfileVerdict:
     stops: float | None = None
     likelihoods: Mapping[str, float] = field(default_factory=dict)  # of all profiles, by the picture alone
     kinds: Mapping[Kind, float] = field(default_factory=dict)  # probabilities, where the picture was judged
-    curves: Mapping[Kind, Judged] = field(default_factory=dict)  # of every family, by this clip alone
+    curves: Mapping[Kind, Judged] = field(default_factory=dict, compare=False)  # by this clip alone
 
     def as_json(self) -> dict[str, object]:
         return {

@@ -22,13 +22,14 @@ from morphe.core.signal.primaries import LUMINANCE_709
 __all__ = ["Drift", "DriftFinding", "OverTime", "drift_through", "find_drift", "flicker_of", "follow"]
 
 EXPOSURE_STOPS = 0.15  # a wander smaller than this is left alone
-BALANCE_STOPS = 0.12  # between red and blue
+BALANCE_STOPS = 0.15  # between red and blue
 STOPS_PER_MIRED = 0.015  # of log2(R/B)
 SMOOTH_S = 0.1  # deviation of the Gaussian that takes measuring noise off the track; more lags behind turns
 DARKEST = 2e-3  # light below this is noise
 LEAST_SHARE = 0.02  # of pixels that must be usable in both of two samples
 FLICKER_STOPS = 0.02
 CELLS = (40, 24)  # across and down, in which two samples are compared
+NOTHING_SHARED = np.zeros((0, CELLS[0] * CELLS[1], 2, 3), np.float16)
 # Share left out at either end. A coder lets small changes of colour wait and then makes up for them here and
 # there: a median would miss those, and with them a third of a slow slide.
 OUTLIERS = 0.1
@@ -134,7 +135,7 @@ def follow(samples: Samples) -> OverTime:
     pairs = [_overlaid(a, b) for a, b in pairwise(pictures)]
     return OverTime(
         times_s=np.asarray(samples.times_s, np.float64),
-        pairs=np.stack(pairs).astype(np.float16) if pairs else np.zeros((0, CELLS[0] * CELLS[1], 2, 3), np.float16),
+        pairs=np.stack(pairs).astype(np.float16) if pairs else NOTHING_SHARED,
         frame_times_s=np.asarray(samples.frame_times_s, np.float64),
         frame_luma=np.asarray(samples.frame_luma, np.float32),
     )

@@ -45,7 +45,7 @@ class OfferedLight:
     @property
     def words(self) -> str:
         """What the light may be."""
-        return cast_words(-self.balance.number("warmth"), -self.balance.number("tint"))
+        return cast_words(self.balance.number("warmth"), self.balance.number("tint"))
 
     @property
     def action(self) -> str:
