@@ -10,7 +10,7 @@ from typing import Any
 
 import av
 
-OPTIONS = {"preset": "veryfast", "crf": "20"}  # the preset `web`
+OPTIONS = {"preset": "veryfast", "crf": "18"}  # the preset `web`
 
 
 def _graph(frame: Any, cube: str) -> Any:

@@ -29,7 +29,8 @@ def info(transfer="bt709"):
     return SignalInfo(
         path=Path("clip.mp4"), codec="h264", container="mp4", width=256, height=144, rotation=0,
         fps=Fraction(25),
-        variable_rate=False, frames=50, duration_s=2.0, bit_depth=10 if transfer in ("hlg", "pq") else 8, chroma="4:2:0", bitrate=1,
+        variable_rate=False, frames=50, duration_s=2.0, bit_depth=10 if transfer in ("hlg", "pq") else 8,
+        chroma="4:2:0", bitrate=1,
         range=Range.NARROW,
         matrix=Matrix.BT709, primaries=Primaries.BT709, transfer=transfer,
     )  # fmt: skip

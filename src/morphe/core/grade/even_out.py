@@ -18,6 +18,7 @@ __all__ = ["EvenOut"]
 MOST_POINTS = 4000
 LIMIT_STOPS = 2.0  # more than this is not undone
 FADE = (0.85, 0.98)  # shares of the ceiling between which a darkening fades: clipped light stays as it is
+HELD = np.float32(0.5)  # of a darkening, where light clipped: what it was lies anywhere up to white
 Point = tuple[float, float, float, float]
 
 
@@ -89,4 +90,4 @@ class EvenOut(ColourStep):
         """How far each pixel is clipped in the source, 0..1 (..., 1)."""
         low, high = (share * self.ceiling for share in FADE)
         share = np.clip((picture.max(axis=-1, keepdims=True) - low) / (high - low), 0, 1).astype(np.float32)
-        return share * share * (3 - 2 * share)
+        return HELD * share * share * (3 - 2 * share)

@@ -32,8 +32,8 @@ PRESETS.register("web")(
         label="Web",
         about="H.264, good for upload and for sending on",
         codec="libx264",
-        options={"preset": "veryfast", "crf": "20"},
-        bits_per_pixel=0.09,
+        options={"preset": "veryfast", "crf": "18"},
+        bits_per_pixel=0.10,
     )
 )
 PRESETS.register("fine")(
