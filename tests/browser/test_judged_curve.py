@@ -31,6 +31,16 @@ def warm_file(tmp_path_factory):
     return record((film(linear, exposure, generator) for _ in range(30)), path, exposure)
 
 
+@pytest.fixture(scope="module")
+def cool_file(tmp_path_factory):
+    """The sluice a little too cool: it may be meant so."""
+    exposure = Exposure(warm_mired=-25)
+    generator = np.random.default_rng(6)
+    linear = render_scene("sluice-round", 0.5, width=640, height=360)
+    path = tmp_path_factory.mktemp("card") / "cool-sluice.mp4"
+    return record((film(linear, exposure, generator) for _ in range(30)), path, exposure)
+
+
 def test_given_an_unknown_log_when_said_to_be_log_then_its_curve_is_judged_slid_and_kept(
     page, address, mild_file
 ):
@@ -70,3 +80,21 @@ def test_given_a_cast_when_its_proposal_is_tapped_once_then_it_is_gone(page, add
     expect(balance.locator(".state")).to_have_text("Taken")
     settle(page)
     assert shown_grade(page)["balance"]["warmth"] > 20
+
+
+def test_given_a_light_that_may_be_meant_when_its_picture_is_tapped_then_its_clips_follow(
+    page, address, cool_file
+):
+    bring_in(page, address, cool_file)
+    offered = page.locator("#offered-light")
+    while page.locator("#question").count():  # how clips were filmed is asked first
+        asked = page.locator("#question h2").inner_text()
+        page.locator("#question .answer").first.click()
+        expect(page.locator("#question h2", has_text=asked)).to_have_count(0, timeout=30_000)
+    expect(offered).to_contain_text("cool, but a subject of that colour would look the same")
+
+    offered.get_by_role("button", name="Warm by").click()
+
+    expect(page.locator("#decided")).to_contain_text("for all its clips")
+    open_on_bench(page, address, cool_file.name)
+    assert shown_grade(page)["balance"]["warmth"] < -10
