@@ -17,7 +17,13 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
+import numpy as np
 from playwright.sync_api import Browser, Page, sync_playwright
+
+from morphe.core.signal.families import Landing, curve_of
+from morphe.core.signal.profiles import Kind
+from morphe.core.standins.cameras import Exposure, film, record
+from morphe.core.standins.demo import render_scene
 
 CHROMIUM = os.environ.get("CHROMIUM", "/usr/bin/chromium")
 ARGUMENTS = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update"]
@@ -153,6 +159,41 @@ def _planning(browser: Browser, address: str, folder: Path) -> None:
     phone.screenshot(path=folder / "plan-phone.png")
 
 
+def _filmed(folder: Path) -> list[Path]:
+    """Two clips beside the demo's: the jetty in a log that nobody named, the sluice in a coolish light."""
+    generator = np.random.default_rng(6)
+    log = curve_of(Kind.LOG, Landing(black=0.045, grey=0.47, white=0.76))
+    jetty = np.clip(log.encode(render_scene("jetty-tan", 0.5, width=960, height=540)), 0, 1)
+    sluice, cool = render_scene("sluice-round", 0.5, width=640, height=360), Exposure(warm_mired=-25)
+    return [
+        record([jetty.astype(np.float32)] * 40, folder / "borrowed-jetty.mp4", Exposure()),
+        record((film(sluice, cool, generator) for _ in range(40)), folder / "cool-sluice.mp4", cool),
+    ]
+
+
+def _judged(page: Page, address: str, folder: Path) -> None:
+    """A curve judged from its clip on the Bench, and a light that is shown both ways on Clips."""
+    with tempfile.TemporaryDirectory() as card:
+        for path in _filmed(Path(card)):
+            page.goto(f"{address}/clips/?view=filmed")
+            page.locator("input[type=file]").first.set_input_files(path)
+            page.locator("[data-clip-state=ready]", has_text=path.name).wait_for(timeout=60_000)
+    while page.locator("#question").count():
+        asked = page.locator("#question h2").inner_text()
+        kind = "Log" if "borrowed" in asked else ""
+        page.locator("#question .answer", has_text=kind).first.click()
+        page.locator("#question h2", has_text=asked).wait_for(state="detached", timeout=60_000)
+    page.locator("#offered-light").wait_for()
+    page.wait_for_timeout(1500)
+    page.screenshot(path=folder / "clips-light.png")
+    _open(page, address, "borrowed-jetty.mp4")
+    _rung(page, "convert")
+    page.get_by_role("button", name="Convert from log").click()
+    page.locator("#convert-bend").wait_for()
+    page.wait_for_timeout(1500)
+    page.screenshot(path=folder / "bench-judged.png")
+
+
 def shoot(address: str, folder: Path) -> None:
     folder.mkdir(parents=True, exist_ok=True)
     with sync_playwright() as play:
@@ -206,6 +247,7 @@ def shoot(address: str, folder: Path) -> None:
         _decided(wide, address)
         wide.screenshot(path=folder / "clips-corrected.png")
         _planning(browser, address, folder)
+        _judged(wide, address, folder)
         browser.close()
 
 
