@@ -29,7 +29,7 @@ DARKEST = 2e-3  # light below this is noise
 LEAST_SHARE = 0.02  # of pixels that must be usable in both of two samples
 FLICKER_STOPS = 0.02
 CELLS = (40, 24)  # across and down, in which two samples are compared
-NOTHING_SHARED = np.zeros((0, CELLS[0] * CELLS[1], 2, 3), np.float16)
+NOTHING_SHARED: Encoded = np.zeros((0, CELLS[0] * CELLS[1], 2, 3), np.float16)
 # Share left out at either end. A coder lets small changes of colour wait and then makes up for them here and
 # there: a median would miss those, and with them a third of a slow slide.
 OUTLIERS = 0.1
