@@ -1,14 +1,19 @@
 """Clips on their way in: uploads in pieces that go on where they stopped, and cards of this computer."""
 
+import base64
+import hashlib
+import io
 import json
 import os
 import shutil
+from concurrent.futures import ThreadPoolExecutor
 
 import pytest
+from django.test import Client
 from django.utils import timezone
 
 from morphe.web.clips.models import CardImport, Clip, Upload
-from morphe.web.clips.services import uploads
+from morphe.web.clips.services import bring_in, uploads
 from morphe.web.clips.services.card import begin_import, look_at, stop_import
 from morphe.web.clips.services.room import room
 from morphe.web.jobs.models import Job
@@ -131,6 +136,82 @@ def test_given_an_upload_when_given_up_or_left_for_a_week_then_what_arrived_is_d
 
     assert not Upload.objects.exists() and parts(media) == []
     assert send(client, two, 0, b"x").status_code == 404
+
+
+def digest_of(piece):
+    return f"sha-256=:{base64.b64encode(hashlib.sha256(piece).digest()).decode()}:"
+
+
+def test_given_a_piece_cut_off_on_its_way_while_another_client_goes_on_then_no_byte_is_wrong(
+    client, outing, log_file
+):
+    content = log_file.read_bytes()
+    token = begin(client, "marsh.mp4", len(content)).json()["token"]
+    half, kind = io.BytesIO(content[: PIECE // 2]), "application/octet-stream"
+
+    cut = client.generic(
+        "POST", f"/clips/uploads/{token}/?at=0", b"", kind, **{"wsgi.input": half, "CONTENT_LENGTH": PIECE}
+    )
+
+    assert cut.status_code == 409 and cut.json()["received"] == 0
+    send(client, token, 0, content[:PIECE])
+    at = Upload.objects.get().received
+    client.post(f"/clips/uploads/{token}/?at={at}", content[at:], content_type=kind)
+
+    assert Clip.objects.get().path.read_bytes() == content
+
+
+def test_given_a_changed_piece_when_sent_with_its_digest_then_it_is_asked_for_again(client, outing):
+    token = begin(client, "a.mp4", 50).json()["token"]
+    answer = client.post(
+        f"/clips/uploads/{token}/?at=0", b"x" * 50, content_type="application/octet-stream",
+        headers={"Content-Digest": digest_of(b"y" * 50)},
+    )  # fmt: skip
+
+    assert answer.status_code == 409 and answer.json()["received"] == 0
+    assert "did not arrive as it was sent" in answer.json()["problem"]
+
+
+@pytest.mark.parametrize(
+    "name",
+    ["海" * 100 + ".mp4", "🎬🎬.mp4", "..", "   ", "a\udcff.mp4", "x" * 300 + ".MP4", "CON?.mp4", ".mp4"],
+)
+def test_given_an_odd_name_when_the_file_has_arrived_then_it_is_a_clip(client, outing, log_file, name):
+    content = log_file.read_bytes()
+    token = begin(client, name, len(content)).json()["token"]
+
+    told = send(client, token, 0, content).json()
+
+    assert Clip.objects.get(pk=told["clip"]).path.read_bytes() == content
+    assert not Upload.objects.exists()
+
+
+def test_given_no_room_for_the_clip_when_all_has_arrived_then_nothing_is_lost_and_it_is_finished_later(
+    client, outing, log_file, monkeypatch
+):
+    content = log_file.read_bytes()
+    token = begin(client, "marsh.mp4", len(content)).json()["token"]
+    with monkeypatch.context() as full:
+        full.setattr(bring_in.os, "replace", lambda *_: (_ for _ in ()).throw(OSError(28, "No space left")))
+        refused = send(client, token, 0, content)
+    assert refused.status_code == 422 and Upload.objects.get().received == len(content)
+
+    again = begin(client, "marsh.mp4", len(content)).json()
+
+    assert Clip.objects.get(pk=again["clip"]).path.read_bytes() == content
+    assert not Upload.objects.exists()
+
+
+def test_given_the_last_piece_sent_twice_at_once_when_finished_then_there_is_one_clip(
+    outing, log_file, transactional_db
+):
+    content = log_file.read_bytes()
+    token = begin(Client(), "marsh.mp4", len(content)).json()["token"]
+    with ThreadPoolExecutor(4) as pool:
+        answers = list(pool.map(lambda _: send(Client(), token, 0, content).status_code, range(4)))
+
+    assert sorted(answers)[0] == 200 and set(answers[1:]) | {200} <= {200, 404, 409, 422}
+    assert Clip.objects.count() == 1
 
 
 # --- cards -----------------------------------------------------------------------------------------

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from functools import wraps
 
 from django.contrib import messages
-from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST, require_safe
 
@@ -15,12 +15,20 @@ from morphe.core.errors import MediaError, MorpheError
 from morphe.web.clips.models import CardImport, Upload
 from morphe.web.clips.services import card as cards
 from morphe.web.clips.services.room import room
-from morphe.web.clips.services.uploads import MAX_PIECE, OutOfStep, add_piece, begin_upload, give_up
+from morphe.web.clips.services.uploads import (
+    MAX_PIECE,
+    OutOfStep,
+    add_piece,
+    begin_upload,
+    finish_if_whole,
+    give_up,
+)
 from morphe.web.outings.services.current import current_outing
 
 View = Callable[..., HttpResponse]
 LOCAL = ("127.0.0.1", "::1")
 MAX_HEAD = 4000
+LONGEST_NUMBER = 16  # digits
 
 
 def _telling(view: View) -> View:
@@ -30,8 +38,10 @@ def _telling(view: View) -> View:
     def told(request: HttpRequest, **parameters: str) -> HttpResponse:
         try:
             return view(request, **parameters)
+        except Upload.DoesNotExist as error:
+            raise Http404 from error  # given up, or a clip by now
         except OutOfStep as error:
-            upload = Upload.objects.get(token=parameters["token"])
+            upload = get_object_or_404(Upload, token=parameters["token"])
             return JsonResponse({"problem": str(error), "received": upload.received}, status=409)
         except MorpheError as error:
             return JsonResponse({"problem": str(error), "code": error.code}, status=422)
@@ -54,6 +64,8 @@ def upload_begin(request: HttpRequest) -> HttpResponse:
     except (ValueError, KeyError, TypeError) as error:
         raise MediaError("The request is not readable; reload the page.") from error
     upload = begin_upload(current_outing(), name, size, max(0, min(modified, 10**13)))
+    if (clip := finish_if_whole(upload)) is not None:
+        return JsonResponse({"clip": clip.pk, "title": clip.title, "received": size, "piece": MAX_PIECE})
     return JsonResponse({"token": upload.token, "received": upload.received, "piece": MAX_PIECE})
 
 
@@ -62,10 +74,12 @@ def upload_begin(request: HttpRequest) -> HttpResponse:
 def upload_piece(request: HttpRequest, token: str) -> HttpResponse:
     """Take the piece that begins at `at`; the last one answers with the clip."""
     upload = get_object_or_404(Upload.objects.select_related("outing"), token=token)
-    at = request.GET.get("at", "")
-    if not at.isdigit():
+    at, piece = request.GET.get("at", ""), request.body
+    if not (at.isascii() and at.isdigit() and len(at) < LONGEST_NUMBER):
         raise MediaError("The request is not readable; reload the page.")
-    clip = add_piece(upload, int(at), request.body)
+    if str(len(piece)) != (request.headers.get("Content-Length") or "0"):  # cut off on its way
+        raise OutOfStep(f"A piece of {upload.name} did not arrive whole; send it again.")
+    clip = add_piece(upload, int(at), piece, request.headers.get("Content-Digest", ""))
     if clip is None:
         return JsonResponse({"received": upload.received})
     return JsonResponse({"clip": clip.pk, "title": clip.title})

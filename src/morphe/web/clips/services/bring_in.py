@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import os
+import re
 import secrets
 import shutil
 from dataclasses import dataclass
@@ -14,7 +15,6 @@ from typing import BinaryIO
 from django.conf import settings
 from django.core.files.uploadedfile import TemporaryUploadedFile, UploadedFile
 from django.db import transaction
-from django.utils.text import get_valid_filename
 
 from morphe.core.errors import MediaError, OutputError
 from morphe.web.clips.models import Clip
@@ -30,9 +30,11 @@ __all__ = [
     "bring_in_upload",
     "check_room",
     "check_size",
+    "safe_name",
 ]
 
 CHUNK = 1 << 20
+NAME_BYTES, LONGEST_ENDING = 120, 8
 SPARE_BYTES = 200 * 10**6  # room that must stay free on the disk
 
 
@@ -90,16 +92,13 @@ def bring_in_part(outing: Outing, part: Path, origin: Origin) -> Clip:
 
     Raises
     ------
-    MediaError
-        If it is in this outing already; the part is deleted then.
+    AlreadyHere
+        If it is in this outing already.
     """
     with part.open("rb") as stream:
         sha256 = hashlib.file_digest(stream, "sha256").hexdigest()
-    try:
-        _refuse_known(outing, origin.name, sha256)
-        return _create(outing, part, sha256, part.stat().st_size, origin)
-    finally:
-        part.unlink(missing_ok=True)
+    _refuse_known(outing, origin.name, sha256)
+    return _create(outing, part, sha256, part.stat().st_size, origin)
 
 
 def check_room(name: str, size: int) -> Path:
@@ -143,9 +142,19 @@ def _refuse_known(outing: Outing, name: str, sha256: str) -> None:
         raise AlreadyHere(f"{name} is here already, as {known.title}.")
 
 
+def safe_name(name: str) -> str:
+    """A file name that every disk takes: plain characters, at most `NAME_BYTES` long, never empty."""
+    stem, dot, ending = name.rpartition(".")
+    stem, ending = (stem, dot + ending) if dot and 0 < len(ending) <= LONGEST_ENDING else (name, "")
+    plain = re.sub(r"[^-\w.]", "", stem.strip().replace(" ", "_")).strip(".")
+    ending = re.sub(r"[^\w.]", "", ending, flags=re.ASCII)
+    room = NAME_BYTES - len(ending)
+    return (plain.encode("utf-8", "ignore")[:room].decode("utf-8", "ignore") or "clip") + ending
+
+
 def _create(outing: Outing, part: Path, sha256: str, size: int, origin: Origin) -> Clip:
     folder = check_room(origin.name, 0)
-    stored = f"{secrets.token_hex(4)}-{get_valid_filename(origin.name)[-120:]}"
+    stored = f"{secrets.token_hex(4)}-{safe_name(origin.name)}"
     os.replace(part, folder / stored)
     with transaction.atomic():
         clip = Clip.objects.create(
