@@ -12,6 +12,7 @@ import pytest
 from django.test import Client
 from django.utils import timezone
 
+from morphe.core.errors import MediaError
 from morphe.web.clips.models import CardImport, Clip, Upload
 from morphe.web.clips.services import bring_in, uploads
 from morphe.web.clips.services.card import begin_import, look_at, stop_import
@@ -227,6 +228,56 @@ def card(tmp_path, log_file, plain_clip):
     (folder / "DCIM" / "100A" / ".trash.mp4").write_bytes(b"hidden")
     (folder / "MISC.txt").write_text("no clip")
     return folder
+
+
+@pytest.fixture(autouse=True)
+def roots(settings, tmp_path):
+    settings.IMPORT_ROOTS = [tmp_path]
+
+
+def test_given_pipes_links_and_odd_names_on_a_card_when_brought_in_then_only_files_are(
+    outing, card, tmp_path, plain_clip
+):
+    outside = tmp_path / "outside"
+    outside.mkdir()
+    shutil.copy(plain_clip, outside / "secret.mp4")
+    shot = card / "DCIM" / "100A"
+    os.mkfifo(shot / "pipe.mp4")
+    (shot / "link.mp4").symlink_to(outside / "secret.mp4")
+    (shot / "nowhere.mp4").symlink_to(tmp_path / "gone.mp4")
+    (card / "DCIM" / "away").symlink_to(outside)
+    os.link(plain_clip, os.fsencode(shot) + b"/\xff\xfe.mp4")
+
+    listed = [c.path for c in look_at(outing, str(card)).clips]
+    assert listed == ["DCIM/100A/one.MP4", "DCIM/100A/two.mp4"]
+
+    job = begin_import(outing, str(card), listed)
+    job.files = [*listed, "DCIM/100A/pipe.mp4", "DCIM/100A/link.mp4", "DCIM/away/secret.mp4"]
+    job.save()
+    work_all("import")
+    job.refresh_from_db()
+    assert job.brought == 2 and job.done == 5
+    assert [p.rpartition(";")[0] for p in job.problems] == [
+        "pipe.mp4 is no file", "link.mp4 is a link or a device", "DCIM/away/secret.mp4 leads out of the card",
+    ]  # fmt: skip
+
+
+@pytest.mark.parametrize("where", ["/etc", "/dev", "/proc/self"])
+def test_given_a_folder_of_the_system_when_looked_at_then_it_is_refused_in_words(outing, where):
+    with pytest.raises(MediaError, match="from the home folder and from cards"):
+        look_at(outing, where)
+
+
+def test_given_morphes_own_folder_when_looked_at_then_it_is_refused(outing, settings, tmp_path):
+    settings.HOME = tmp_path
+    (tmp_path / "media").mkdir(exist_ok=True)
+    with pytest.raises(MediaError, match="not from"):
+        look_at(outing, str(tmp_path / "media"))
+
+
+def test_given_a_page_or_a_picture_when_answered_then_it_says_how_long_it_may_be_kept(client, clip):
+    assert client.get("/clips/")["Cache-Control"] == "private, no-cache"
+    assert "max-age=3600" in client.get(f"/clips/{clip.pk}/corrected.jpg")["Cache-Control"]
 
 
 def test_given_a_card_when_looked_at_then_its_clips_are_listed_with_those_that_are_here(client, outing, card):

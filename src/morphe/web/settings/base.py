@@ -52,6 +52,7 @@ MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "morphe.web.shell.middleware.ContentSecurityPolicy",
+    "morphe.web.shell.middleware.AskedAnew",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
@@ -96,6 +97,7 @@ FILE_UPLOAD_TEMP_DIR = HOME / "uploads"
 FILE_UPLOAD_TEMP_DIR.mkdir(exist_ok=True)
 FILE_UPLOAD_MAX_MEMORY_SIZE = 1_000_000  # larger uploads go straight to disk
 DATA_UPLOAD_MAX_MEMORY_SIZE = 4_000_000  # form data apart from files
+DATA_UPLOAD_MAX_NUMBER_FIELDS = 4000  # a whole card of ticked clips
 UPLOAD_MAX_BYTES = int(os.environ.get("MORPHE_UPLOAD_MAX_BYTES", 64 * 10**9))
 
 # Folders that are cards, and folders below which cards are mounted; others can be typed from this computer.
@@ -104,6 +106,12 @@ CARD_FOLDERS = [
     *(Path(p) for p in os.environ.get("MORPHE_CARDS", "").split(os.pathsep) if p),
 ]
 CARD_ROOTS = [Path("/media"), Path("/mnt"), Path("/run/media") / os.environ.get("USER", "")]
+# Folders that clips may be brought in from, with all below them; Morphe's own is never among them.
+IMPORT_ROOTS = [
+    Path.home(),
+    *CARD_ROOTS,
+    *(Path(p) for p in os.environ.get("MORPHE_IMPORT_FROM", "").split(os.pathsep) if p),
+]
 
 STATIC_URL = "static/"
 STATIC_ROOT = HOME / "static"

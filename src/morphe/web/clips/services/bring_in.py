@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+import errno
 import hashlib
 import os
 import re
 import secrets
 import shutil
+import stat
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import datetime
 from pathlib import Path
@@ -81,10 +85,32 @@ def bring_in_path(
     filmed_at: datetime | None = None,
     folder: str = "",
 ) -> Clip:
-    """Copy a clip from this computer and have it read."""
+    """Copy a clip from this computer and have it read.
+
+    Raises
+    ------
+    MediaError
+        If it is no file but a link, a pipe or a device, or in this outing already.
+    """
     origin = Origin(name=path.name, camera=camera, filmed_at=filmed_at, folder=folder)
-    with path.open("rb") as stream:
-        return _keep(outing, stream, path.stat().st_size, origin)
+    with _regular(path) as (stream, size):
+        return _keep(outing, stream, size, origin)
+
+
+@contextmanager
+def _regular(path: Path) -> Iterator[tuple[BinaryIO, int]]:
+    """A regular file opened for reading, with its size; nothing that could hang is waited for."""
+    try:
+        handle = os.open(path, os.O_RDONLY | os.O_NONBLOCK | os.O_NOFOLLOW | os.O_CLOEXEC)
+    except OSError as error:
+        if error.errno in (errno.ELOOP, errno.ENXIO):
+            raise MediaError(f"{path.name} is a link or a device; choose the file itself.") from error
+        raise
+    with os.fdopen(handle, "rb") as stream:
+        facts = os.fstat(handle)
+        if not stat.S_ISREG(facts.st_mode):
+            raise MediaError(f"{path.name} is no file; choose a clip.")
+        yield stream, facts.st_size
 
 
 def bring_in_part(outing: Outing, part: Path, origin: Origin) -> Clip:
@@ -127,9 +153,11 @@ def _keep(outing: Outing, stream: BinaryIO, size: int, origin: Origin) -> Clip:
     digest = hashlib.sha256()
     try:
         with part.open("wb") as target:
-            while chunk := stream.read(CHUNK):
+            left = size
+            while chunk := stream.read(min(CHUNK, left)):
                 digest.update(chunk)
                 target.write(chunk)
+                left -= len(chunk)
         _refuse_known(outing, origin.name, digest.hexdigest())
         return _create(outing, part, digest.hexdigest(), size, origin)
     finally:

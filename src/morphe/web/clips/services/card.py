@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import os
+import stat
+import time
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
@@ -22,6 +24,7 @@ __all__ = ["Card", "OnCard", "begin_import", "cards_found", "look_at", "stop_imp
 
 ENDINGS = {".mp4", ".mov", ".mkv", ".m4v"}
 MOST_FILES, DEEPEST, MOST_CARDS = 3000, 6, 12
+LONGEST_LOOK_S = 10.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -65,15 +68,39 @@ def cards_found() -> list[str]:
 
 
 def _files(folder: Path) -> list[Path]:
-    """Clips below a folder, in the order of their paths."""
+    """Clips below a folder, in the order of their paths: regular files whose names can be read."""
     found: list[Path] = []
+    until = time.monotonic() + LONGEST_LOOK_S
     for where, folders, names in os.walk(folder, followlinks=False):
         depth = len(Path(where).relative_to(folder).parts)
         folders[:] = sorted(f for f in folders if not f.startswith(".")) if depth < DEEPEST else []
-        found += [Path(where) / n for n in sorted(names) if Path(n).suffix.lower() in ENDINGS and n[0] != "."]
+        found += [Path(where) / n for n in sorted(names) if _is_clip(Path(where) / n)]
         if len(found) > MOST_FILES:
             raise MediaError(f"{folder} holds more than {MOST_FILES} clips; choose a folder inside it.")
+        if time.monotonic() > until:
+            raise MediaError(f"{folder} takes too long to look through; choose a folder inside it.")
     return found
+
+
+def _is_clip(path: Path) -> bool:
+    """Whether a name is that of a clip, and what bears it a file: no link, pipe or device."""
+    name = path.name
+    if path.suffix.lower() not in ENDINGS or name.startswith(".") or not str(path).isprintable():
+        return False
+    try:
+        return stat.S_ISREG(path.lstat().st_mode)
+    except OSError:  # gone, or on a card that has been pulled out
+        return False
+
+
+def _may_be_read(folder: Path) -> bool:
+    """Whether a folder lies in one that clips are brought in from, and not among Morphe's own data."""
+    real = folder.resolve()
+    if any(real.is_relative_to(card.resolve()) for card in settings.CARD_FOLDERS):
+        return True
+    if real.is_relative_to(settings.HOME):
+        return False
+    return any(real.is_relative_to(root.resolve()) for root in settings.IMPORT_ROOTS)
 
 
 def look_at(outing: Outing, typed: str) -> Card:
@@ -88,6 +115,11 @@ def look_at(outing: Outing, typed: str) -> Card:
     try:
         if not typed.strip() or not folder.is_absolute() or not folder.is_dir():
             raise MediaError(f"“{typed[:80]}” is no folder of this computer; type its whole path.")
+        if not _may_be_read(folder):
+            raise MediaError(
+                f"Clips are brought in from the home folder and from cards, not from “{typed[:80]}”; "
+                "MORPHE_IMPORT_FROM names other folders."
+            )
         known = set(Clip.objects.filter(outing=outing).values_list("title", "size_bytes"))
         clips = tuple(_on_card(folder, path, known) for path in _files(folder))
     except OSError as error:
@@ -137,6 +169,8 @@ def work(run: Run) -> None:
 def _copy(job: CardImport, path: str) -> None:
     source = Path(job.folder) / path
     try:
+        if not source.parent.resolve().is_relative_to(Path(job.folder).resolve()):
+            raise MediaError(f"{path} leads out of the card; choose the folder it leads to.")
         filmed = datetime.fromtimestamp(source.stat().st_mtime, UTC)
         folder = str(Path(path).parent)
         bring_in_path(job.outing, source, filmed_at=filmed, folder="" if folder == "." else folder)
