@@ -62,3 +62,37 @@ def test_given_morphe_in_a_terminal_when_interrupted_then_everything_ends_withou
     assert served.returncode == 0
     assert _still_alive(home) == []
     assert not _answers(port)
+
+
+def _begin(home: Path, port: int) -> subprocess.Popen[bytes]:
+    return subprocess.Popen([sys.executable, "-m", "morphe.web.serve"], env=environment_of(home, port))
+
+
+def _until(holds, seconds: float) -> bool:  # type: ignore[no-untyped-def]
+    until = time.monotonic() + seconds
+    while time.monotonic() < until:
+        if holds():
+            return True
+        time.sleep(0.2)
+    return False
+
+
+def test_given_a_morphe_at_work_when_another_is_started_or_it_is_killed_then_no_two_share_a_folder(tmp_path):
+    port, home = free_port(), tmp_path / "home"
+    served = _begin(home, port)
+    try:
+        assert _until(lambda: _answers(port), 120)
+
+        second = subprocess.run(
+            [sys.executable, "-m", "morphe.web.serve"], env=environment_of(home, free_port()),
+            capture_output=True, text=True, timeout=30,
+        )  # fmt: skip
+        assert second.returncode == 2
+        assert f"Morphe is running in {home} already" in second.stdout
+        assert _answers(port)
+    finally:
+        served.kill()
+        served.wait(10)
+
+    assert _until(lambda: _still_alive(home) == [], 20), "its children end with it"
+    assert not _answers(port)

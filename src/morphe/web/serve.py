@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import ctypes
+import fcntl
 import os
+import secrets
 import signal
 import subprocess
 import sys
@@ -10,13 +13,18 @@ import threading
 import time
 import urllib.error
 import urllib.request
+from pathlib import Path
 from types import FrameType
+from typing import BinaryIO
 
 MANAGE = [sys.executable, "-m", "morphe.web.manage"]
 ENDING = (signal.SIGINT, signal.SIGTERM, signal.SIGHUP)
 RESTART_S = 1.0
 RESCUE_S = "5"
 # The signal by which each process ends at once; the worker first ends the piece of work it has begun.
+RUN = "MORPHE_RUN"  # names this start: an answer that gives it back is its own
+DIE_WITH_PARENT = 1  # of prctl, in Linux's <sys/prctl.h>
+LIBC = ctypes.CDLL(None, use_errno=True)
 END = {"web": signal.SIGINT, "worker": signal.SIGINT, "rescue": signal.SIGTERM}
 
 
@@ -46,27 +54,58 @@ def _commands(host: str, port: str) -> dict[str, list[str]]:
 
 
 def _announce(host: str, port: str) -> None:
-    """Print the address once the page answers, so that it can be opened at once."""
+    """Print the address once this Morphe answers, so that it can be opened at once."""
     address = f"http://{host}:{port}/"
+    stranger = False
     for _ in range(120):
         try:
-            urllib.request.urlopen(address, timeout=5)
-            print(f"\nMorphe is ready at {address}   (Ctrl-C ends it)", flush=True)
-            return
+            with urllib.request.urlopen(f"{address}alive/", timeout=5) as answer:
+                stranger = answer.read(100).decode(errors="replace") != os.environ[RUN]
+        except urllib.error.HTTPError:
+            stranger = True
         except (urllib.error.URLError, OSError):
-            time.sleep(0.5)
-    print(f"Morphe does not answer at {address}; see the messages above.", flush=True)
+            stranger = False
+        else:
+            if not stranger:
+                print(f"\nMorphe is ready at {address}   (Ctrl-C ends it)", flush=True)
+                return
+        time.sleep(0.5)
+    reason = "another program does; choose another MORPHE_PORT" if stranger else "see the messages above"
+    print(f"Morphe does not answer at {address}: {reason}.", flush=True)
+
+
+def _die_with_parent() -> None:
+    """In a child that is about to run: it is ended when this process is, however that comes about."""
+    LIBC.prctl(DIE_WITH_PARENT, signal.SIGTERM)
 
 
 def _start(command: list[str]) -> subprocess.Popen[bytes]:
     """In a process group of its own, which Ctrl-C in the terminal does not reach: ending is done in order."""
-    return subprocess.Popen(command, process_group=0)
+    return subprocess.Popen(command, process_group=0, preexec_fn=_die_with_parent)
+
+
+def _locked(home: Path) -> BinaryIO | None:
+    """The lock of a data folder, held while it is open; None if another Morphe works in that folder."""
+    home.mkdir(parents=True, exist_ok=True)
+    lock = (home / "lock").open("ab")
+    try:
+        fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except BlockingIOError:
+        lock.close()
+        return None
+    return lock
 
 
 def main() -> int:
     """Run until interrupted; a process that dies is started again."""
     os.environ.setdefault("DJANGO_SETTINGS_MODULE", "morphe.web.settings.base")
     host, port = os.environ.get("MORPHE_HOST", "127.0.0.1"), os.environ.get("MORPHE_PORT", "8100")
+    home = Path(os.environ.get("MORPHE_HOME", "var"))
+    lock = _locked(home)
+    if lock is None:
+        print(f"Morphe is running in {home} already; end it, or choose another MORPHE_HOME.", flush=True)
+        return 2
+    os.environ[RUN] = secrets.token_hex(8)
     print("Preparing Morphe:", flush=True)
     for number in ENDING:
         signal.signal(number, signal.default_int_handler)

@@ -2,8 +2,11 @@
 
 from django.urls import include, path
 
+from morphe.web.shell.views import alive
+
 urlpatterns = [
     path("", include("morphe.web.today.urls")),
+    path("alive/", alive, name="alive"),
     path("plan/", include("morphe.web.plan.urls")),
     path("library/", include("morphe.web.library.urls")),
     path("clips/", include("morphe.web.clips.urls")),

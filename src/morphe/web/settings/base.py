@@ -25,6 +25,7 @@ def _secret_key() -> str:
 SECRET_KEY = os.environ.get("MORPHE_SECRET_KEY") or _secret_key()
 DEBUG = os.environ.get("MORPHE_DEBUG") == "1"
 HOST = os.environ.get("MORPHE_HOST", "127.0.0.1")  # another host opens Morphe to the network
+RUN = os.environ.get("MORPHE_RUN", "")  # names the start that a server belongs to
 PORT = int(os.environ.get("MORPHE_PORT", "8100"))
 ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]", "testserver", *filter(None, [HOST.strip()])]
 

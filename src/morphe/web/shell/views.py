@@ -1,9 +1,15 @@
-"""Pages for when there is no page."""
+"""Pages for when there is no page, and the sign of life by which a start knows its own server."""
 
+from django.conf import settings
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 
-__all__ = ["failed", "not_found"]
+__all__ = ["alive", "failed", "not_found"]
+
+
+def alive(request: HttpRequest) -> HttpResponse:
+    """Which start of Morphe this server belongs to."""
+    return HttpResponse(settings.RUN, content_type="text/plain")
 
 
 def not_found(request: HttpRequest, exception: Exception) -> HttpResponse:
