@@ -11,6 +11,7 @@ from morphe.core.grade import recipe
 from morphe.core.grade.grade import Grade
 from morphe.core.grade.steps import STEPS, Exposure, Saturation
 from morphe.web.bench.services.ladder import ladder_of
+from morphe.web.clips.models import Clip
 from morphe.web.clips.services.grades import grade_of
 from morphe.web.clips.services.versions import accept_all, keep
 from morphe.web.logbook.models import LogEntry
@@ -236,3 +237,21 @@ def test_given_an_address_that_does_not_exist_when_asked_for_then_a_way_back_is_
 
     assert answer.status_code == 404
     assert "Go to Today" in answer.content.decode()
+
+
+def test_given_a_stored_grade_that_is_out_of_bounds_when_opened_then_every_page_does_and_undo_leads_back(
+    client, clip
+):
+    keep(clip, grade_of(clip).with_step(Exposure(stops=0.5)), "Brighter")
+    keep(clip, grade_of(clip).with_step(Exposure(stops=0.7)), "Brighter still")
+    version = Clip.objects.with_grades().get(pk=clip.pk).version
+    version.grade["layers"][0]["steps"][0]["stops"] = 1e308  # as an older Morphe may have kept it
+    version.save()
+
+    for page in (f"/bench/{clip.pk}/", "/clips/", "/hand-over/", "/logbook/", "/"):
+        assert client.get(page).status_code == 200
+    assert "is left out" in client.get(f"/bench/{clip.pk}/").content.decode()
+
+    client.post(f"/bench/{clip.pk}/change/undo/", headers={"HX-Request": "true"})
+    now = grade_of(Clip.objects.with_grades().get(pk=clip.pk))
+    assert now.step("exposure").number("stops") == 0.5

@@ -37,6 +37,10 @@ DISPLAY, SCENE = "display", "scene"
 READ_BY = tuple(str(m) for m in LUMA_WEIGHTS)
 
 
+LARGEST = 100  # of a matrix
+FARTHEST_POINT = 4.0  # of a curve by hand: codes and levels are near 0..1
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Convert(ColourStep):
     """Turn the camera's profile into scene-linear light.
@@ -94,6 +98,8 @@ class Convert(ColourStep):
             raise ColourError(f"There are no primaries {self.primaries!r}.")
         if self.matrix is not None and (len(self.matrix) != 9 or not np.isfinite(self.matrix).all()):
             raise ColourError("A colour matrix has nine numbers.")
+        if self.matrix is not None and np.abs(self.matrix).max() > LARGEST:
+            raise ColourError(f"The numbers of a colour matrix lie between −{LARGEST} and {LARGEST}.")
         if self.read_by and self.read_by not in READ_BY:
             raise ColourError(f"There is no matrix {self.read_by!r}; known are {', '.join(READ_BY)}.")
         if self.rendering not in (DISPLAY, SCENE):
@@ -229,6 +235,7 @@ def _drawn(points: tuple[tuple[float, float], ...]) -> Callable[[Float], Float]:
     table = np.array(points, float)
     if (
         not np.isfinite(table).all()
+        or np.abs(table).max() > FARTHEST_POINT
         or (np.diff(table[:, 0]) < 0.01).any()
         or (np.diff(table[:, 1]) < 0).any()
     ):

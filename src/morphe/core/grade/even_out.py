@@ -9,6 +9,7 @@ import numpy as np
 
 from morphe.core.errors import ColourError
 from morphe.core.grade.light import Light
+from morphe.core.grade.moments import LATEST_S
 from morphe.core.grade.param import Param
 from morphe.core.grade.step import ColourStep
 from morphe.core.signal.arrays import Linear
@@ -16,6 +17,7 @@ from morphe.core.signal.arrays import Linear
 __all__ = ["EvenOut"]
 
 MOST_POINTS = 4000
+WIDEST_STOPS = 40.0  # that a track may hold
 LIMIT_STOPS = 2.0  # more than this is not undone
 FADE = (0.85, 0.98)  # shares of the ceiling between which a darkening fades: clipped light stays as it is
 HELD = np.float32(0.5)  # of a darkening, where light clipped: what it was lies anywhere up to white
@@ -52,6 +54,8 @@ class EvenOut(ColourStep):
         table = np.array(self.track, float).reshape(-1, 4) if self._is_table() else None
         if table is None or not np.isfinite(table).all() or (np.diff(table[:, 0]) <= 0).any():
             raise ColourError("A track of light needs rising seconds with three numbers each.")
+        if np.abs(table).max(initial=0) > LATEST_S or np.abs(table[:, 1:]).max(initial=0) > WIDEST_STOPS:
+            raise ColourError("A track of light reaches further than any clip is long, or light wanders.")
 
     def _is_table(self) -> bool:
         return all(isinstance(p, tuple) and len(p) == 4 for p in self.track)

@@ -16,6 +16,9 @@ __all__ = ["MOST_MOMENTS", "Moments", "Number", "held", "smooth_way"]
 MOST_MOMENTS = 2000  # a followed region has a few for each second
 
 
+LATEST_S = 1e6  # of a moment
+
+
 @dataclass(frozen=True, slots=True)
 class Moments:
     """A number at rising moments: ((seconds, value), …). Before the first and after the last it holds."""
@@ -59,6 +62,8 @@ def check_moments(rows: Sequence[Sequence[float]], width: int) -> None:
         table = np.array(rows, float)
     except (TypeError, ValueError) as error:
         raise ColourError("A moment is a time in seconds and its numbers.") from error
+    if np.abs(table).max(initial=0) > LATEST_S:
+        raise ColourError("A moment lies further off than any clip is long.")
     if table.shape != (len(rows), width) or not np.isfinite(table).all() or (np.diff(table[:, 0]) <= 0).any():
         raise ColourError(f"Moments need rising seconds with {width - 1} number(s) each.")
 

@@ -13,6 +13,10 @@ from morphe.core.signal.arrays import Float
 __all__ = ["CameraLog", "general_log"]
 
 
+CODES = np.linspace(-0.1, 1.1, 7)  # at which a curve must give light
+LARGEST, BRIGHTEST = 100.0, 1e9  # of its numbers, and of the light it gives: no curve reaches further
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class CameraLog:
     """y = A log2(x + b) + D above the break x_b, a line below it: with the same slope, unless one is given.
@@ -34,6 +38,14 @@ class CameraLog:
             raise ColourError("A log curve needs a positive slope and a break above minus its offset.")
         if self.linear_slope is not None and self.linear_slope <= 0:
             raise ColourError("The straight part of a log curve must rise.")
+        if max(abs(value) for value in self.numbers) > LARGEST or not self._gives_light():
+            raise ColourError("No camera writes such a log curve; check its numbers.")
+
+    def _gives_light(self) -> bool:
+        """Whether all codes that a camera writes stand for light that there may be."""
+        with np.errstate(all="ignore"):
+            light = self.decode(CODES)
+        return bool(np.isfinite(light).all() and np.abs(light).max() < BRIGHTEST)
 
     @property
     def numbers(self) -> tuple[float, ...]:

@@ -26,6 +26,9 @@ STEPS = 4096  # of the table that starts the inverse
 NEWTON = 3  # steps that bring the inverse to rounding error
 
 
+FARTHEST = 40.0  # stops from grey, and far beyond any code
+
+
 @dataclass(frozen=True, kw_only=True)
 class PointCurve:
     """Code fraction of the narrow range against stops above (or below) an 18 % grey.
@@ -42,6 +45,8 @@ class PointCurve:
         table = np.array(self.points, float)
         if table.shape[1:] != (2,) or not np.isfinite(table).all():
             raise ColourError("Every point of a curve needs a code and a number of stops.")
+        if np.abs(table).max() > FARTHEST:
+            raise ColourError("A point of the curve lies where no camera writes; check its numbers.")
         for number, (code, stops) in enumerate(np.diff(table, axis=0), 2):
             if code <= 0 or stops <= 0:
                 raise ColourError(f"Point {number} of the curve does not lie above the one before it.")

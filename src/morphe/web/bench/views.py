@@ -47,7 +47,7 @@ from morphe.web.bench.services.still import (
 )
 from morphe.web.clips.models import Clip
 from morphe.web.clips.services import versions
-from morphe.web.clips.services.grades import grade_of, merged
+from morphe.web.clips.services.grades import grade_of, merged, unreadable
 from morphe.web.clips.services.judged import up_to_date
 from morphe.web.clips.services.storage import load_picture
 from morphe.web.outings.services.current import current_outing
@@ -95,6 +95,7 @@ def show(request: HttpRequest, clip_id: int) -> HttpResponse:
         "clip": clip,
         "ladder": ladder_of(clip, open_key=request.GET.get("open", "")),
         "regions": shown_regions(clip, grade_of(clip)),
+        "said": unreadable(clip),
         "frames": list(clip.frames.all()),
         "instruments": {k: i.as_json() for k, i in INSTRUMENTS.items()},
         "outline": safe_outline(),
@@ -136,7 +137,7 @@ def _ladder(
         "ladder": ladder_of(clip, open_key=request.POST.get("open", "")),
         "open_region": request.POST.get("region", "") if open_region is None else open_region,
         "regions": shown_regions(clip, grade_of(clip)),
-        "said": said,
+        "said": said or unreadable(clip),
         "is_swap": True,
         **_choices(clip),
     }

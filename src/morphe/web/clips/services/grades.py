@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+from morphe.core.errors import MorpheError
 from morphe.core.grade import recipe
 from morphe.core.grade.grade import Grade
 from morphe.core.grade.layer import Layer, Scope
@@ -19,7 +20,9 @@ __all__ = [
     "own_id",
     "own_part",
     "shared_layers",
+    "stored",
     "under",
+    "unreadable",
     "with_shared",
 ]
 
@@ -42,9 +45,28 @@ def holder_of(clip: Clip, scope: Scope) -> SharedLayer | None:
     return getattr(owner, "layer", None)
 
 
+def stored(version: GradeVersion | None) -> Grade:
+    """The grade that a version holds; one that is outside what a grade may be changes nothing."""
+    try:
+        return recipe.from_json(version.grade) if version is not None else Grade()
+    except MorpheError:
+        return Grade()
+
+
+def unreadable(clip: Clip) -> str:
+    """Why a part of the clip's grade is left out, and the way back; empty if all of it is at work."""
+    for holder in (clip, *(holder_of(clip, scope) for scope in SHARED)):
+        try:
+            if holder is not None and holder.version is not None:
+                recipe.from_json(holder.version.grade)
+        except MorpheError as error:
+            return f"What was set here last is left out: {error} Undo goes back to what was set before."
+    return ""
+
+
 def grade_of(clip: Clip) -> Grade:
     """The clip's grade of now, layers of its outing and its light among it."""
-    return with_shared(clip, recipe.from_json(clip.version.grade) if clip.version else Grade())
+    return with_shared(clip, stored(clip.version))
 
 
 def with_shared(clip: Clip, grade: Grade) -> Grade:
@@ -54,7 +76,7 @@ def with_shared(clip: Clip, grade: Grade) -> Grade:
         holder = holder_of(clip, scope)
         if holder is None or holder.version is None or is_split(grade, scope):
             continue
-        layer = recipe.from_json(holder.version.grade).layer(scope)
+        layer = stored(holder.version).layer(scope)
         grade = grade.with_layer(layer) if layer.steps else grade
     return grade
 
@@ -73,7 +95,7 @@ def merged(clip: Clip, posted: Grade, known: str) -> Grade:
     """
     numbers = [int(n) for n in known.split(".")[1:] if n.isdigit()]
     versions = GradeVersion.objects.filter(pk__in=numbers, layer__isnull=False)
-    before = {layer.id: layer for v in versions for layer in recipe.from_json(v.grade).layers}
+    before = {layer.id: layer for v in versions for layer in stored(v).layers}
     now = grade_of(clip)
     for scope in SHARED:
         if not is_split(posted, scope) and posted.layer(scope) == before.get(

@@ -13,7 +13,7 @@ from morphe.core.grade.layer import CLIP, Layer, Scope
 from morphe.core.grade.step import Step
 from morphe.core.grade.steps import Balance, Exposure
 from morphe.web.clips.models import Clip, GradeVersion, LightGroup, SharedLayer
-from morphe.web.clips.services.grades import grade_of, holder_of, is_split, own_id
+from morphe.web.clips.services.grades import grade_of, holder_of, is_split, own_id, stored
 from morphe.web.jobs.services.ask import ask
 
 __all__ = [
@@ -123,7 +123,7 @@ def back_under(clip: Clip, scope: Scope) -> tuple[Grade, str]:
     grade = grade_of(clip).without_layer(own_id(scope))
     holder = holder_of(clip, scope)
     if holder is not None and holder.version is not None:
-        grade = grade.with_layer(recipe.from_json(holder.version.grade).layer(scope))
+        grade = grade.with_layer(stored(holder.version).layer(scope))
     return grade, f"Follows {scope.label.lower()} again"
 
 
@@ -150,7 +150,7 @@ def carry_layers(groups: dict[int, LightGroup], was: dict[int, int | None], stay
             continue
         if layer.pk in taken and layer.version is not None:  # one light became two: both keep what was set
             twin = SharedLayer.objects.create(group=lights[pk])
-            _begin(twin, recipe.from_json(layer.version.grade), "As in the light it comes from")
+            _begin(twin, stored(layer.version), "As in the light it comes from")
             continue
         taken.add(layer.pk)
         SharedLayer.objects.filter(pk=layer.pk).update(group=lights[pk])

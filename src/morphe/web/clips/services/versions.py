@@ -13,7 +13,15 @@ from morphe.core.grade import recipe
 from morphe.core.grade.grade import Grade
 from morphe.core.grade.layer import Layer
 from morphe.web.clips.models import Clip, Decision, GradeVersion
-from morphe.web.clips.services.grades import SHARED, Holder, grade_of, holder_of, is_split, own_part
+from morphe.web.clips.services.grades import (
+    SHARED,
+    Holder,
+    grade_of,
+    holder_of,
+    is_split,
+    own_part,
+    stored,
+)
 from morphe.web.clips.services.shared import changed_for_all, made_holder
 from morphe.web.clips.signals import decided
 from morphe.web.jobs.services.ask import ask
@@ -84,7 +92,7 @@ def go_to(holder: Holder, version: GradeVersion | None) -> None:
 
 
 def _holders(clip: Clip) -> list[Holder]:
-    own = recipe.from_json(clip.version.grade) if clip.version else Grade()
+    own = stored(clip.version)
     shared = [holder_of(clip, scope) for scope in SHARED if not is_split(own, scope)]
     return [clip, *(holder for holder in shared if holder is not None)]
 
