@@ -1,11 +1,11 @@
-"""All figures that this project claims: `python -m bench [render|preview|plan|detect|colour]`."""
+"""All figures that this project claims: `python -m bench [render|preview|plan|detect|colour|drift]`."""
 
 from __future__ import annotations
 
 import sys
 from pathlib import Path
 
-from bench import colour, detect, plan, preview, render
+from bench import colour, detect, drift, plan, preview, render
 
 BENCHES = {
     "render": render.run,
@@ -13,6 +13,7 @@ BENCHES = {
     "plan": plan.run,
     "detect": detect.run,
     "colour": colour.run,
+    "drift": drift.run,
 }
 
 

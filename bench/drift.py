@@ -107,7 +107,7 @@ def _off(picture: np.ndarray, truth: np.ndarray) -> float:
     return float(np.log2(max(levels[0], 1e-4) / max(levels[1], 1e-4)))
 
 
-def run(which: str, *, steady: bool) -> None:
+def run(_cache: Path, which: str = "fresh", *, steady: bool = False) -> None:
     """Print every clip and the medians."""
     paths = sorted((PHOTOGRAPHS / which).glob("*.png"))
     ways = WAYS[-1:] if steady else WAYS[:-1]
@@ -130,4 +130,4 @@ def run(which: str, *, steady: bool) -> None:
 
 if __name__ == "__main__":
     words = sys.argv[1:]
-    run(next((w for w in words if not w.startswith("-")), "fresh"), steady="--steady" in words)
+    run(Path(), next((w for w in words if not w.startswith("-")), "fresh"), steady="--steady" in words)

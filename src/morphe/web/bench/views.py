@@ -69,7 +69,7 @@ def _body(request: HttpRequest) -> dict[str, Any]:
         raise RecipeError("That is far too long for a grade.")
     try:
         data = json.loads(request.body)
-    except ValueError as error:
+    except (ValueError, RecursionError) as error:
         raise RecipeError("The request is not readable; reload the page.") from error
     if not isinstance(data, dict):
         raise RecipeError("The request is not readable; reload the page.")

@@ -41,6 +41,7 @@ from morphe.web.clips.services.stands import corrected_picture
 from morphe.web.clips.signals import judged
 from morphe.web.outings.models import Camera, Outing
 from morphe.web.outings.services.current import current_outing
+from morphe.web.shell.numbers import number, numbers
 
 PAGE = 60
 VIEWS = {"filmed": "As filmed", "corrected": "As corrected"}
@@ -92,7 +93,7 @@ def _deciding(outing: Outing, ticked: Iterable[int] = ()) -> dict[str, object]:
 
 def _ticked(request: HttpRequest) -> list[int]:
     found = request.GET if request.method == "GET" else request.POST
-    return [int(pk) for pk in found.getlist("clip") if pk.isdigit()]
+    return numbers(found.getlist("clip"))
 
 
 @require_safe
@@ -161,19 +162,16 @@ def upload(request: HttpRequest) -> HttpResponse:
 
 def _card_time(request: HttpRequest) -> datetime | None:
     """The file's time on the card, as the browser knows it: milliseconds since 1970."""
-    stamp = request.POST.get("modified", "")
-    if not stamp.isdigit() or not 0 < int(stamp) < 10**13:
-        return None
-    return datetime.fromtimestamp(int(stamp) / 1000, UTC)
+    stamp = number(request.POST.get("modified"))
+    return datetime.fromtimestamp(stamp / 1000, UTC) if stamp and stamp < 10**13 else None
 
 
 @require_POST
 def group(request: HttpRequest, clip_id: int) -> HttpResponse:
     """Move a clip to another light, or to one of its own."""
     clip = get_object_or_404(Clip.objects.select_related("outing"), pk=clip_id)
-    chosen = request.POST.get("group", "")
     try:
-        move_to(clip, int(chosen) if chosen.isdigit() else None)
+        move_to(clip, number(request.POST.get("group")))
     except MorpheError as error:
         messages.error(request, str(error))
     return redirect("clips")
@@ -200,7 +198,7 @@ def space(request: HttpRequest) -> HttpResponse:
 def fit(request: HttpRequest) -> HttpResponse:
     """Whether a clip's correction would fit the ticked ones."""
     clips = Clip.objects.ready().with_grades().prefetch_related("frames")
-    source = clips.filter(pk=request.GET.get("source") or 0).first()
+    source = clips.filter(pk=number(request.GET.get("source"))).first()
     targets = clips.filter(pk__in=_ticked(request)[:MOST_FITS]).exclude(pk=source.pk if source else None)
     fits, problem = [], ""
     try:
@@ -218,8 +216,7 @@ def fit(request: HttpRequest) -> HttpResponse:
 def filmed_by(request: HttpRequest, clip_id: int) -> HttpResponse:
     """Say which camera a clip is from; the plan is set against it anew."""
     clip = get_object_or_404(Clip, pk=clip_id)
-    chosen = request.POST.get("camera", "")
-    clip.camera = Camera.objects.filter(pk=chosen).first() if chosen.isdigit() else None
+    clip.camera = Camera.objects.filter(pk=number(request.POST.get("camera"))).first()
     judged.send(Clip, clip=clip)
     clip.save(update_fields=["camera", "planned", "take", "checks"])
     return redirect("clips")
@@ -299,9 +296,8 @@ def _given_from(request: HttpRequest) -> tuple[Given, int | None]:
             raise RecipeError(
                 f"{file.name} is not a recipe; choose a file that Morphe has written."
             ) from error
-    source = request.POST.get("source", "")
     clips = Clip.objects.ready().with_grades().prefetch_related("frames")
-    clip = clips.filter(pk=source).first() if source.isdigit() else None
+    clip = clips.filter(pk=number(request.POST.get("source"))).first()
     if clip is None:
         raise RecipeError("No correction is chosen; pick a clip or a recipe file.")
     return given_by(clip, with_regions=with_regions), clip.pk

@@ -61,7 +61,7 @@ def upload_begin(request: HttpRequest) -> HttpResponse:
     try:
         asked = json.loads(request.body)
         name, size, modified = str(asked["name"]), int(asked["size"]), int(asked.get("modified", 0))
-    except (ValueError, KeyError, TypeError) as error:
+    except (ValueError, KeyError, TypeError, OverflowError, RecursionError) as error:
         raise MediaError("The request is not readable; reload the page.") from error
     upload = begin_upload(current_outing(), name, size, max(0, min(modified, 10**13)))
     if (clip := finish_if_whole(upload)) is not None:

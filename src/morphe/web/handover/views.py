@@ -15,6 +15,7 @@ from morphe.web.handover.models import HandOver
 from morphe.web.handover.services.estimate import offer_of, pixel_rate
 from morphe.web.handover.services.queue import queue_hand_over, stop_hand_over
 from morphe.web.outings.services.current import current_outing
+from morphe.web.shell.numbers import numbers
 
 PAGE = 60
 
@@ -40,7 +41,7 @@ def show(request: HttpRequest) -> HttpResponse:
 
 @require_POST
 def start(request: HttpRequest) -> HttpResponse:
-    clips = Clip.objects.ready().filter(pk__in=request.POST.getlist("clip")).with_grades()
+    clips = Clip.objects.ready().filter(pk__in=numbers(request.POST.getlist("clip"))).with_grades()
     if not clips:
         messages.error(request, "No clip is selected; tick what should be handed over.")
     try:

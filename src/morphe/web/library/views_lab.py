@@ -110,7 +110,7 @@ def take_change(request: HttpRequest, take_id: int) -> HttpResponse:
 def _numbers(text: str) -> Any:
     try:
         return json.loads(text)
-    except ValueError as error:
+    except (ValueError, RecursionError) as error:
         raise ColourError("The places are not readable; reload the page.") from error
 
 

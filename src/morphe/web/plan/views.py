@@ -24,6 +24,7 @@ from morphe.web.plan.services.files import card_json, file_name, saved_card
 from morphe.web.plan.services.lessons import offered
 from morphe.web.plan.services.sheet import sheet_of
 from morphe.web.plan.services.takes import add_take, next_number, paste_takes, remove_take
+from morphe.web.shell.numbers import number
 
 View = Callable[..., HttpResponse]
 
@@ -106,7 +107,7 @@ def show(request: HttpRequest) -> HttpResponse:
 @require_POST
 @_saying_problems
 def add(request: HttpRequest) -> HttpResponse:
-    camera = get_object_or_404(Camera, pk=request.POST.get("camera") or 0)
+    camera = get_object_or_404(Camera, pk=number(request.POST.get("camera")))
     planned = current.add_camera(current.plan_of(current_outing()), camera)
     return redirect(_address(planned))
 
@@ -185,8 +186,8 @@ def sheets(request: HttpRequest) -> HttpResponse:
     """The print view: one page per camera."""
     outing = current_outing()
     cards = current.plan_of(outing).cameras.select_related("camera", "plan__outing")
-    wanted = request.GET.get("camera", "")
-    if wanted.isdigit():
+    wanted = number(request.GET.get("camera"))
+    if wanted is not None:
         cards = cards.filter(camera_id=wanted)
     found, problems = [], []
     for planned in cards:

@@ -1,11 +1,15 @@
-"""Headers on every answer: the content security policy, and that pages are asked for anew."""
+"""On every answer: the content security policy, that pages are asked for anew, and a sentence for what went
+wrong."""
 
 from collections.abc import Callable
 
 from django.conf import settings
 from django.http import HttpRequest, HttpResponse
+from django.shortcuts import render
 
-__all__ = ["AskedAnew", "ContentSecurityPolicy"]
+from morphe.core.errors import MorpheError
+
+__all__ = ["AskedAnew", "ContentSecurityPolicy", "Told"]
 
 Answering = Callable[[HttpRequest], HttpResponse]
 
@@ -32,3 +36,22 @@ class AskedAnew:
         response = self.get_response(request)
         response.headers.setdefault("Cache-Control", "private, no-cache")
         return response
+
+
+class Told:
+    """What a view did not answer itself is told in a sentence: refused, or a file is not there."""
+
+    def __init__(self, get_response: Answering) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        return self.get_response(request)
+
+    def process_exception(self, request: HttpRequest, error: Exception) -> HttpResponse | None:
+        """The answer to an error that a person can understand; others stay failures."""
+        if isinstance(error, MorpheError):
+            return render(request, "shell/problem.html", {"sentence": str(error)}, status=422)
+        if isinstance(error, FileNotFoundError):
+            sentence = "A file that belongs here is missing from Morphe's data; read the clip anew."
+            return render(request, "shell/problem.html", {"sentence": sentence}, status=404)
+        return None

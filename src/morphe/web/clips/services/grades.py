@@ -9,6 +9,7 @@ from morphe.core.grade import recipe
 from morphe.core.grade.grade import Grade
 from morphe.core.grade.layer import Layer, Scope
 from morphe.web.clips.models import Clip, GradeVersion, SharedLayer
+from morphe.web.shell.numbers import numbers
 
 __all__ = [
     "SHARED",
@@ -93,8 +94,7 @@ def merged(clip: Clip, posted: Grade, known: str) -> Grade:
     ----------
     known : the versions that the page was made from, as `under` gives them
     """
-    numbers = [int(n) for n in known.split(".")[1:] if n.isdigit()]
-    versions = GradeVersion.objects.filter(pk__in=numbers, layer__isnull=False)
+    versions = GradeVersion.objects.filter(pk__in=numbers(known.split(".")[1:]), layer__isnull=False)
     before = {layer.id: layer for v in versions for layer in stored(v).layers}
     now = grade_of(clip)
     for scope in SHARED:

@@ -14,6 +14,7 @@ from morphe.core.plan.place import PLACES
 from morphe.core.plan.questions import SKY, Questions
 from morphe.web.outings.models import Camera, Outing
 from morphe.web.plan.models import Plan, PlannedCamera
+from morphe.web.shell.numbers import number
 
 __all__ = [
     "CAMERA_KEYS",
@@ -114,9 +115,10 @@ def _hour(typed: str) -> float | str:
     hours, colon, minutes = typed.strip().partition(":")
     if not colon:
         return typed
-    if not (hours.isdigit() and minutes.isdigit() and int(minutes) < 60):
+    hour, minute = number(hours), number(minutes)
+    if hour is None or minute is None or minute >= 60:
         raise PlanError(f"“{typed[:20]}” is no time of day; write it as 10:30.")
-    return int(hours) + int(minutes) / 60
+    return hour + minute / 60
 
 
 def pin(planned: PlannedCamera, part: str, value: str) -> None:

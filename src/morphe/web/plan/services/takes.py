@@ -25,7 +25,7 @@ def next_number(planned: PlannedCamera) -> int:
 
 def add_take(planned: PlannedCamera, note: str, *, number: str = "", time: datetime | None = None) -> Take:
     """Slate one take now; the number goes on by itself unless one is typed."""
-    if number and not (number.isdigit() and 0 < int(number) < 100_000):
+    if number and not (number.isascii() and number.isdigit() and 0 < int(number[:6]) < 100_000):
         raise PlanError("A slate number is a whole number above 0.")
     wanted = int(number) if number else next_number(planned)
     if planned.takes.filter(number=wanted).exists():
