@@ -1,5 +1,7 @@
 """Long work: claimed once, finished by its holder alone, given back when its worker died."""
 
+import os
+import time
 from datetime import timedelta
 
 import pytest
@@ -7,10 +9,12 @@ from django.utils import timezone
 
 from morphe.core.errors import MorpheError
 from morphe.web.clips.models import Clip
+from morphe.web.clips.services.uploads import begin_upload
 from morphe.web.jobs.kinds import KINDS, Kind
 from morphe.web.jobs.models import Job
 from morphe.web.jobs.services.ask import MOST_ATTEMPTS, ask, rescue, stop
 from morphe.web.jobs.services.run import Lost, Run, run_job
+from morphe.web.jobs.services.sweep import sweep
 from tests.web.working import work_off
 
 pytestmark = pytest.mark.django_db
@@ -146,3 +150,20 @@ def test_given_rungs_of_an_older_version_when_the_watch_comes_round_then_they_ar
     work_off("judge", clip.pk)
 
     assert [r["step"] for r in Clip.objects.get().rungs][:2] == ["convert", "even"]
+
+
+def test_given_half_files_of_killed_work_when_swept_then_those_that_are_gone_on_with_stay(outing, media):
+    upload = begin_upload(outing, "marsh.mp4", 50, 0)
+    clips = media / "clips"
+    old, fresh = clips / ".abc.part", clips / ".new.part"
+    table, whole = media / "tables" / "x.part.npz", clips / "marsh.mp4"
+    table.parent.mkdir()
+    for path in (old, fresh, table, whole):
+        path.write_bytes(b"half")
+    for path in (old, table, whole, clips / f".upload-{upload.token}.part"):
+        os.utime(path, (1, 1))
+
+    assert sweep(before=time.time() - 60) == 2
+
+    assert not old.exists() and not table.exists()
+    assert fresh.exists() and whole.exists() and (clips / f".upload-{upload.token}.part").exists()

@@ -21,7 +21,7 @@ from morphe.web.clips.services.bring_in import AlreadyHere, Origin, bring_in_par
 from morphe.web.outings.models import Outing
 
 __all__ = ["MAX_PIECE", "OutOfStep", "add_piece", "begin_upload", "finish_if_whole",
-           "forget_stale", "give_up"]  # fmt: skip
+           "forget_stale", "give_up", "names_of_parts"]  # fmt: skip
 
 MAX_PIECE = 3 * 10**6
 KEPT = timedelta(days=7)  # what has arrived of an upload that nobody goes on with
@@ -62,7 +62,7 @@ def _part(upload: Upload) -> Path:
     """What has arrived; beside the clips, so that it need not be copied when it is whole."""
     folder = Path(settings.MEDIA_ROOT) / "clips"
     folder.mkdir(parents=True, exist_ok=True)
-    return folder / f".upload-{upload.token}.part"
+    return folder / _name_of_part(upload.token)
 
 
 @contextmanager
@@ -140,6 +140,15 @@ def give_up(upload: Upload) -> None:
     part = _part(upload)
     upload.delete()
     part.unlink(missing_ok=True)
+
+
+def names_of_parts() -> set[str]:
+    """Names of the files that hold what has arrived of uploads."""
+    return {_name_of_part(token) for token in Upload.objects.values_list("token", flat=True)}
+
+
+def _name_of_part(token: str) -> str:
+    return f".upload-{token}.part"
 
 
 def forget_stale() -> None:
