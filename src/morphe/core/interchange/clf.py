@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import tempfile
 from dataclasses import dataclass
 from pathlib import Path
@@ -110,8 +111,9 @@ def _processor(text: str, name: str) -> Any:
         try:
             return config.getProcessor(ocio.FileTransform(str(path), interpolation=ocio.INTERP_TETRAHEDRAL))
         except ocio.Exception as error:
-            said = str(error).replace(str(path), name).splitlines()
-            raise LutError(f"{name} cannot be read as CLF: {' '.join(said)[:200]}") from error
+            where = re.search(r"At line (\d+)", str(error))
+            row = f" (row {where[1]})" if where else ""
+            raise LutError(f"{name} cannot be read as CLF{row}; save it anew as Academy CLF.") from error
 
 
 def _log_of(parts: list[Any]) -> FromClf | None:

@@ -6,6 +6,7 @@ LUT_1D_INPUT_RANGE, LUT_3D_INPUT_RANGE; a file may hold curves and a cube behind
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -19,6 +20,7 @@ __all__ = ["MAX_BYTES", "read_cube"]
 MAX_BYTES = 60_000_000
 CURVE_SIZES, CUBE_SIZES = (2, 65536), (2, 129)
 SANE = (-2.0, 8.0)  # BT.709 code; anything beyond is no conversion to video
+SIZE = re.compile(r"[0-9]{1,6}")
 
 
 @dataclass
@@ -62,7 +64,7 @@ def _keyword(head: _Head, words: list[str], number: int, name: str) -> None:
     key, values = words[0].upper(), words[1:]
     if key in ("LUT_1D_SIZE", "LUT_3D_SIZE"):
         low, high = CURVE_SIZES if key == "LUT_1D_SIZE" else CUBE_SIZES
-        if len(values) != 1 or not values[0].isdigit() or not low <= int(values[0]) <= high:
+        if len(values) != 1 or not SIZE.fullmatch(values[0]) or not low <= int(values[0]) <= high:
             raise LutError(f"{name}, row {number}: {key} must be a whole number from {low} to {high}.")
         if key == "LUT_1D_SIZE":
             head.curve_size = int(values[0])

@@ -34,7 +34,10 @@ def read_stop_csv(text: str, name: str) -> PointCurve:
         Naming the row and what is wrong with it.
     """
     lines = csv.reader(io.StringIO(text.lstrip("\ufeff")), delimiter=_delimiter(text))
-    rows = [row for row in lines if any(cell.strip() for cell in row)]
+    try:
+        rows = [row for row in lines if any(cell.strip() for cell in row)]
+    except csv.Error as error:
+        raise LutError(f"{name}, row {lines.line_num}: a cell is far too long; check the file.") from error
     if not rows:
         raise LutError(f"{name} is empty; write a header such as stop,code10 and a row for each stop.")
     header = [c.strip().lower() for c in rows[0]]

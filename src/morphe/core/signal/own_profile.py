@@ -19,6 +19,7 @@ __all__ = ["OwnProfile", "judged_profile", "typed_log"]
 
 KINDS = (Kind.STANDARD, Kind.FLAT, Kind.LOG)
 LONGEST_NAME = 60
+LARGEST = 100  # of a matrix
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -46,8 +47,8 @@ class OwnProfile:
             raise ColourError("A profile of your own is standard, flat or log.")
         if not 0.5 <= self.clip_stops <= 12:
             raise ColourError("The brightest light kept must lie 0.5 to 12 stops above grey.")
-        if self.matrix is not None and len(self.matrix) != 9:
-            raise ColourError("A colour matrix has nine numbers.")
+        if self.matrix is not None and (len(self.matrix) != 9 or not np.abs(self.matrix).max() <= LARGEST):
+            raise ColourError(f"A colour matrix has nine numbers between −{LARGEST} and {LARGEST}.")
         codes = self.curve.encode(np.array([0.0, GREY, GREY * 2.0**self.clip_stops]))
         if not (
             np.isfinite(codes).all() and (np.diff(codes) > 0).all() and codes[0] > -0.2 and codes[2] < 1.2
