@@ -1,14 +1,18 @@
 """Long work: claimed once, finished by its holder alone, given back when its worker died."""
 
+import errno
 import os
 import time
 from datetime import timedelta
 
+import av
 import pytest
 from django.utils import timezone
 
 from morphe.core.errors import MorpheError
+from morphe.core.footage.probe import open_clip
 from morphe.web.clips.models import Clip
+from morphe.web.clips.services import playable
 from morphe.web.clips.services.uploads import begin_upload
 from morphe.web.jobs.kinds import KINDS, Kind
 from morphe.web.jobs.models import Job
@@ -167,3 +171,42 @@ def test_given_half_files_of_killed_work_when_swept_then_those_that_are_gone_on_
 
     assert not old.exists() and not table.exists()
     assert fresh.exists() and whole.exists() and (clips / f".upload-{upload.token}.part").exists()
+
+
+def test_given_a_full_disk_when_a_job_begins_then_it_waits_and_goes_on_once_there_is_room(
+    client, clip, settings
+):
+    job = ask("judge", clip.pk)
+    settings.DISK_SPARE_BYTES = 10**18
+    run_job(job.pk)
+    Job.objects.update(heartbeat=timezone.now() - timedelta(hours=1))
+
+    assert rescue() == 0
+    job.refresh_from_db()
+    assert (job.state, job.attempts) == (Job.State.WAITING, 0) and "disk is full" in job.problem
+    assert "The disk is full: work waits" in client.get("/clips/").content.decode()
+
+    settings.DISK_SPARE_BYTES = 0
+    assert rescue() >= 1
+    run_job(job.pk)
+    job.refresh_from_db()
+    assert (job.state, job.problem) == (Job.State.DONE, "")
+
+
+def test_given_a_disk_that_fills_up_in_the_middle_when_working_then_the_source_is_not_blamed_and_it_waits(
+    clip, monkeypatch
+):
+    def fills_up(*rest, **options):
+        with open_clip(clip.path):
+            raise av.error.OSError(errno.ENOSPC, "No space left on device")
+
+    monkeypatch.setattr(playable, "make_proxy", fills_up)
+    job = ask("play", clip.pk)
+    for _ in range(MOST_ATTEMPTS + 1):
+        run_job(job.pk)
+
+    job.refresh_from_db()
+    assert (job.state, job.attempts) == (Job.State.WAITING, 0)
+    assert "disk is full" in job.problem
+    clip.refresh_from_db()
+    assert not clip.drift.get("failed")

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import errno
+
 __all__ = [
     "ColourError",
     "DecodeError",
@@ -18,6 +20,7 @@ __all__ = [
     "TooLarge",
     "UnknownName",
     "UnsupportedPixelFormat",
+    "is_disk_full",
 ]
 
 
@@ -114,3 +117,12 @@ class OutputError(MorpheError, OSError):
     """The result cannot be written where it was asked for."""
 
     code = "output"
+
+
+def is_disk_full(error: BaseException | None) -> bool:
+    """Whether an error, or one that it came from, was that the disk has no room."""
+    while error is not None:
+        if getattr(error, "errno", None) in (errno.ENOSPC, errno.EDQUOT):
+            return True
+        error = error.__cause__
+    return False

@@ -16,8 +16,10 @@ import numpy as np
 from morphe.core.errors import (
     DecodeError,
     NoPicture,
+    OutputError,
     TooLarge,
     UnsupportedPixelFormat,
+    is_disk_full,
 )
 from morphe.core.footage.info import SignalInfo
 from morphe.core.footage.planes import READABLE_FORMATS
@@ -76,6 +78,8 @@ def open_clip(path: Path) -> Iterator[Any]:
             raise NoPicture(f"{name} has no picture in it; choose a video clip.")
         yield container
     except av.error.FFmpegError as error:
+        if is_disk_full(error):  # of what was being written meanwhile: the source is not to blame
+            raise OutputError("The disk is full; free some space and try again.") from error
         raise DecodeError(f"{name} stops being readable part-way; copy it again from the card.") from error
     finally:
         container.close()

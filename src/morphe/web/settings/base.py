@@ -131,6 +131,8 @@ HUEY = {
                  "max_delay": 0.5},
 }  # fmt: skip
 
+DISK_SPARE_BYTES = int(os.environ.get("MORPHE_DISK_SPARE", 100 * 10**6))  # with less left, work waits
+
 # A running job whose heartbeat is older than this was left by a worker that died.
 JOB_STALE_S = float(os.environ.get("MORPHE_JOB_STALE_S", 12))
 JOB_BEAT_S = min(2.0, JOB_STALE_S / 4)

@@ -5,6 +5,8 @@ from dataclasses import dataclass
 from django.http import HttpRequest
 from django.urls import reverse
 
+from morphe.web.shell.disk import has_room
+
 __all__ = ["places"]
 
 
@@ -35,4 +37,7 @@ PLACES = (
 
 def places(request: HttpRequest) -> dict[str, object]:
     first = request.path.strip("/").split("/")[0] or "today"
-    return {"places": [{"place": p, "here": p.prefix == first} for p in PLACES]}
+    return {
+        "places": [{"place": p, "here": p.prefix == first} for p in PLACES],
+        "disk_is_full": not has_room(),
+    }

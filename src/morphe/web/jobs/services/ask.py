@@ -15,6 +15,7 @@ from huey.contrib.djhuey import HUEY
 from morphe.web.jobs.kinds import KINDS
 from morphe.web.jobs.models import Job
 from morphe.web.jobs.tasks import run_job_task
+from morphe.web.shell.disk import has_room
 
 __all__ = ["ask", "rescue", "stop", "watched"]
 
@@ -54,8 +55,12 @@ def rescue() -> int:
     """Give work whose worker died back to the queue, and ask for what is owed; the number of jobs taken up.
 
     The queue forgets a task whose worker was killed outright, so the rows are the truth: a heart that stopped
-    means nobody works on it. Jobs are claimed before they are done, so a second task does no harm.
+    means nobody works on it. Jobs are claimed before they are done, so a second task does no harm. While the
+    disk is full nothing is taken up.
     """
+    if not has_room():
+        watched.send(Job)
+        return 0
     queued = {task.args[0] for task in HUEY.pending() if task.name == run_job_task.task_class.__name__}
     old = timezone.now() - timedelta(seconds=settings.JOB_STALE_S)
     taken = 0

@@ -10,13 +10,14 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 
 from django.conf import settings
-from django.db import connection, transaction
+from django.db import IntegrityError, connection, transaction
 from django.db.models import F
 from django.utils import timezone
 
-from morphe.core.errors import MorpheError
+from morphe.core.errors import MorpheError, is_disk_full
 from morphe.web.jobs.kinds import KINDS, Kind
 from morphe.web.jobs.models import Job
+from morphe.web.shell.disk import FULL, has_room
 
 __all__ = ["Lost", "Run", "Stopped", "run_job"]
 
@@ -83,6 +84,19 @@ class Run:
     def _end(self, state: str, problem: str = "") -> bool:
         return bool(self._mine.update(state=state, problem=problem, ended=timezone.now()))
 
+    def wait_for_room(self) -> bool:
+        """Give the job back until there is room on the disk: no attempt is counted for that."""
+        try:
+            with transaction.atomic():
+                return bool(
+                    self._mine.update(
+                        state=Job.State.WAITING, claim="", problem=FULL, heartbeat=timezone.now(),
+                        attempts=F("attempts") - 1,
+                    )
+                )  # fmt: skip
+        except IntegrityError:  # the same was asked for anew and waits: that one serves
+            return self._end(Job.State.STOPPED)
+
     @contextmanager
     def _beating(self) -> Iterator[None]:
         done = threading.Event()
@@ -103,9 +117,17 @@ class Run:
 
 def run_job(job_id: int) -> None:
     """Claim a waiting job, do its work, and say how it ended."""
+    if not has_room():
+        Job.objects.filter(pk=job_id, state=Job.State.WAITING).update(problem=FULL, heartbeat=timezone.now())
+        return
     claim = secrets.token_hex(8)
     claimed = Job.objects.filter(pk=job_id, state=Job.State.WAITING).update(
-        state=Job.State.RUNNING, claim=claim, heartbeat=timezone.now(), attempts=F("attempts") + 1, done=0
+        state=Job.State.RUNNING,
+        claim=claim,
+        heartbeat=timezone.now(),
+        attempts=F("attempts") + 1,
+        done=0,
+        problem="",
     )
     if not claimed:
         return
@@ -120,6 +142,8 @@ def run_job(job_id: int) -> None:
     except Stopped:
         run._end(Job.State.STOPPED)
     except (MorpheError, OSError, MemoryError) as error:
+        if is_disk_full(error) and run.wait_for_room():
+            return
         _fail(run, kind, str(error) if isinstance(error, MorpheError) else kind.sentence)
         if not isinstance(error, MorpheError):
             logger.warning("Job %s (%s %s): %s", job_id, kind.key, run.subject, error)
