@@ -153,6 +153,7 @@ def test_given_a_card_in_use_when_all_are_drawn_anew_then_focus_fold_and_tick_st
 
     with page.expect_response(lambda answer: "/clips/?" in answer.url):
         page.evaluate("htmx.trigger('#cards', 'refresh')")
+    expect(page.locator("#cards:not(.htmx-request)")).to_be_attached()  # drawn: the next one is not dropped
     page.evaluate("document.querySelectorAll('.card-clip h3')[0].textContent = 'changed meanwhile'")
     with page.expect_response(lambda answer: "/clips/?" in answer.url):
         page.evaluate("htmx.trigger('#cards', 'refresh')")

@@ -45,6 +45,7 @@ def test_given_a_file_in_pieces_when_all_have_arrived_then_it_is_a_clip_byte_for
 
     for at in range(0, len(content), PIECE):
         told = send(client, token, at, content[at : at + PIECE]).json()
+        assert told.get("received", len(content)) == min(at + PIECE, len(content))
 
     clip = Clip.objects.get(pk=told["clip"])
     assert clip.title == "My marsh.mp4"

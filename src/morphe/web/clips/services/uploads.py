@@ -104,7 +104,7 @@ def add_piece(upload: Upload, at: int, piece: bytes, digest: str = "") -> Clip |
             stream.seek(at)
             stream.write(piece)
             stream.truncate()
-        now.received = at + len(piece)
+        upload.received = now.received = at + len(piece)
         now.save(update_fields=["received", "changed"])
         return _finish(now) if now.received == now.size_bytes else None
 
