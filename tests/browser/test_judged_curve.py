@@ -87,10 +87,13 @@ def test_given_a_light_that_may_be_meant_when_its_picture_is_tapped_then_its_cli
 ):
     bring_in(page, address, cool_file)
     offered = page.locator("#offered-light")
+    at_rest = page.locator("#cards:not([hx-trigger*=every])")  # its clips are judged and grouped
+    expect(at_rest).to_be_visible(timeout=60_000)
     while page.locator("#question").count():  # how clips were filmed is asked first
         asked = page.locator("#question h2").inner_text()
         page.locator("#question .answer").first.click()
         expect(page.locator("#question h2", has_text=asked)).to_have_count(0, timeout=30_000)
+        expect(at_rest).to_be_visible(timeout=60_000)
     expect(offered).to_contain_text("cool, but a subject of that colour would look the same")
 
     offered.get_by_role("button", name="Warm by").click()

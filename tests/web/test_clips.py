@@ -15,6 +15,7 @@ from morphe.web.clips.services import bring_in
 from morphe.web.clips.services.grades import grade_of
 from morphe.web.clips.services.versions import accept_all
 from morphe.web.jobs.models import Job
+from morphe.web.jobs.services.ask import ask
 from morphe.web.logbook.models import LogEntry
 from tests.web.conftest import brought_in
 from tests.web.working import work_all, work_off
@@ -142,6 +143,16 @@ def test_given_a_clip_that_is_read_already_when_the_task_comes_again_then_nothin
 
 
 # --- listing ---------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize("kind", ["judge", "sort"])
+def test_given_clips_still_being_judged_or_grouped_when_listed_then_the_cards_follow(client, clip, kind):
+    Job.objects.all().delete()
+    assert b"every 1s" not in client.get("/clips/").content
+
+    ask(kind, clip.pk if kind == "judge" else clip.outing_id)
+
+    assert b"every 1s" in client.get("/clips/").content
 
 
 def queries_for(client, address):

@@ -148,7 +148,9 @@ def is_deciding(outing: Outing) -> bool:
     """Whether the worker still has something to do that the cards will show."""
     live = Job.objects.live()
     open_ones = list(outing.decisions.filter(done=False).values_list("pk", flat=True))
-    return (live.of("decide", *open_ones) | live.of("stand", outing.pk)).exists()
+    judged = live.filter(kind="judge", subject__in=outing.clips.values("pk"))
+    together = live.filter(kind__in=("sort", "stand"), subject=outing.pk)
+    return (live.of("decide", *open_ones) | judged | together).exists()
 
 
 # --- in the worker -----------------------------------------------------------------------------------
