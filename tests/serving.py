@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import http.cookiejar
 import os
+import secrets
 import signal
 import socket
 import subprocess
@@ -13,7 +15,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
-__all__ = ["environment_of", "free_port", "served"]
+__all__ = ["Visitor", "environment_of", "free_port", "served"]
 
 
 def free_port() -> int:
@@ -22,12 +24,12 @@ def free_port() -> int:
         return int(free.getsockname()[1])
 
 
-def environment_of(home: Path, port: int) -> dict[str, str]:
+def environment_of(home: Path, port: int, settings: str = "morphe.web.settings.base") -> dict[str, str]:
     return {
         **os.environ,
         "MORPHE_HOME": str(home),
         "MORPHE_PORT": str(port),
-        "DJANGO_SETTINGS_MODULE": "morphe.web.settings.base",
+        "DJANGO_SETTINGS_MODULE": settings,
     }
 
 
@@ -43,10 +45,10 @@ Outing.objects.create(name=sys.argv[1], date=date(2026, 9, 12))
 
 
 @contextmanager
-def served(home: Path, outing: str = "") -> Iterator[str]:
+def served(home: Path, outing: str = "", settings: str = "morphe.web.settings.base") -> Iterator[str]:
     """A Morphe with server, worker and rescue, and the demo or an empty outing of that name; its address."""
     port = free_port()
-    environment = environment_of(home, port)
+    environment = environment_of(home, port, settings)
     if outing:
         subprocess.run([sys.executable, "-c", BEGIN, outing], env=environment, check=True)
     started = subprocess.Popen([sys.executable, "-m", "morphe.web.serve"], env=environment)
@@ -61,3 +63,35 @@ def served(home: Path, outing: str = "") -> Iterator[str]:
     finally:
         started.send_signal(signal.SIGINT)
         started.wait(30)
+
+
+class Visitor:
+    """A browser without a picture: it keeps its cookies and sends forms."""
+
+    def __init__(self, address: str) -> None:
+        self.address = address
+        self._jar = http.cookiejar.CookieJar()
+        self._opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(self._jar))
+
+    def get(self, path: str) -> str:
+        with self._opener.open(self.address + path, timeout=60) as answer:
+            return str(answer.read().decode())
+
+    def send(self, path: str, file: Path, name: str, field: str = "clip", **values: str) -> str:
+        """Send a file as a form does."""
+        if not any(cookie.name == "csrftoken" for cookie in self._jar):
+            self.get("/clips/")
+        token = next(cookie.value for cookie in self._jar if cookie.name == "csrftoken")
+        mark = secrets.token_hex(16)
+        fields = {"csrfmiddlewaretoken": token or "", **values}
+        body = b"".join(
+            f'--{mark}\r\nContent-Disposition: form-data; name="{key}"\r\n\r\n{value}\r\n'.encode()
+            for key, value in fields.items()
+        )
+        head = f'--{mark}\r\nContent-Disposition: form-data; name="{field}"; filename="{name}"\r\n\r\n'
+        body += head.encode() + file.read_bytes() + f"\r\n--{mark}--\r\n".encode()
+        request = urllib.request.Request(self.address + path, data=body, method="POST")
+        request.add_header("Content-Type", f"multipart/form-data; boundary={mark}")
+        request.add_header("Accept", "application/json")
+        with self._opener.open(request, timeout=60) as answer:
+            return str(answer.read().decode())

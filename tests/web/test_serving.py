@@ -60,7 +60,7 @@ def test_given_morphe_in_a_terminal_when_interrupted_then_everything_ends_withou
 
     assert "Traceback" not in printed.read_text()
     assert served.returncode == 0
-    assert _still_alive(home) == []
+    assert _until(lambda: _still_alive(home) == [], 5)
     assert not _answers(port)
 
 

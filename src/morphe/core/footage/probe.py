@@ -24,6 +24,7 @@ from morphe.core.errors import (
 from morphe.core.footage.info import SignalInfo
 from morphe.core.footage.planes import READABLE_FORMATS
 from morphe.core.footage.there import check_there
+from morphe.core.pulse import alive
 from morphe.core.signal.primaries import Primaries
 from morphe.core.signal.ycbcr import Matrix, Range
 
@@ -143,7 +144,7 @@ def _first_frame(container: Any, stream: Any, name: str) -> Any:
     if stream.codec_context is None:
         raise DecodeError(f"{name} uses a codec that is not known here; export it as H.264 or HEVC.")
     try:
-        for frame in container.decode(stream):
+        for frame in alive(container.decode(stream)):
             return frame
     except av.error.FFmpegError as error:
         raise DecodeError(

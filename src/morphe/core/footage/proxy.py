@@ -21,6 +21,7 @@ from morphe.core.footage.info import SignalInfo
 from morphe.core.footage.planes import planes_from_frame
 from morphe.core.footage.probe import open_clip
 from morphe.core.footage.yuv import frame_codes
+from morphe.core.pulse import alive
 from morphe.core.signal.arrays import Encoded, Float
 from morphe.core.signal.ycbcr import LUMA_WEIGHTS, Matrix, rgb_to_ycbcr, ycbcr_to_rgb
 
@@ -61,7 +62,7 @@ def make_proxy(
         video.thread_type = "AUTO"
         stream = _stream(target, info, width, height, video.time_base)
         try:
-            for frame in source.decode(video):
+            for frame in alive(source.decode(video)):
                 if frame.pts is None:
                     continue
                 small = _small(frame, info, width, height, chroma_gain)

@@ -9,6 +9,7 @@ from morphe.core.errors import NoPicture, OutsideClip
 from morphe.core.footage.info import SignalInfo
 from morphe.core.footage.planes import Planes, planes_from_frame
 from morphe.core.footage.probe import open_clip
+from morphe.core.pulse import alive
 
 __all__ = ["clock", "frame_at", "frames_at", "key_frames_at"]
 
@@ -41,11 +42,11 @@ def frames_at(info: SignalInfo, times_s: list[float]) -> Iterator[tuple[float, P
         stream.thread_type = "AUTO"
         base = stream.time_base
         current: Any = None
-        frames = container.decode(stream)
+        frames = alive(container.decode(stream))
         for wanted in sorted(times_s):
             if current is None or wanted - clock(info, base, current) > SEEK_AHEAD_S:
                 container.seek(int((wanted + info.start_s) / base), stream=stream, backward=True)
-                frames = container.decode(stream)
+                frames = alive(container.decode(stream))
                 current = None
             chosen = current
             for frame in frames:
@@ -70,7 +71,7 @@ def key_frames_at(info: SignalInfo, times_s: list[float]) -> Iterator[tuple[floa
         last_pts = None
         for wanted in sorted(times_s):
             container.seek(int((wanted + info.start_s) / base), stream=stream, backward=True)
-            packet = next((p for p in container.demux(stream) if p.is_keyframe and p.size), None)
+            packet = next((p for p in alive(container.demux(stream)) if p.is_keyframe and p.size), None)
             if packet is None or packet.pts == last_pts:
                 continue
             last_pts = packet.pts

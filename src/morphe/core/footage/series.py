@@ -12,6 +12,7 @@ from morphe.core.footage.planes import planes_from_frame
 from morphe.core.footage.probe import open_clip
 from morphe.core.footage.proxy import without_chroma_gain
 from morphe.core.footage.reader import clock
+from morphe.core.pulse import alive
 from morphe.core.signal.arrays import Encoded, Float
 from morphe.core.signal.ycbcr import range_scale
 
@@ -41,7 +42,7 @@ def sample_clip(info: SignalInfo, chroma_gain: float = 1.0) -> Samples:
     with open_clip(info.path) as container:
         stream = container.streams.video[0]
         stream.thread_type = "AUTO"
-        for frame in container.decode(stream):
+        for frame in alive(container.decode(stream)):
             at = clock(info, stream.time_base, frame)
             frame_times.append(at)
             frame_luma.append(_mean_luma(frame, info))

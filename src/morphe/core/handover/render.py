@@ -26,6 +26,7 @@ from morphe.core.handover.sound import Sound
 from morphe.core.pipeline.passes import compile_grade
 from morphe.core.pipeline.planes import Grader, to_420
 from morphe.core.pipeline.tables import CodesIn
+from morphe.core.pulse import alive
 from morphe.core.signal.arrays import Codes
 
 __all__ = ["Cancelled", "Rendered", "render"]
@@ -192,7 +193,7 @@ class _Job:
         return error
 
     def _decode(self, source: Any, video: Any) -> None:
-        for packet in source.demux([video, *self.sound.inputs]):
+        for packet in alive(source.demux([video, *self.sound.inputs])):
             if self.stop.is_set():
                 return
             if packet.stream.index != video.index:
@@ -237,7 +238,7 @@ class _Job:
         return frame
 
     def _encode(self, target: Any, stream: Any, keep: bool) -> None:
-        for item in self._take_all(self.graded):
+        for item in alive(self._take_all(self.graded)):
             if isinstance(item, av.Packet):
                 for packet in self.sound.pass_on(item):
                     target.mux(packet)
@@ -250,7 +251,9 @@ class _Job:
                 self.spare.put(item)
         if self.stop.is_set():
             return
-        target.mux(stream.encode(None))
+        for packet in alive(stream.codec_context.encode_lazy(None)):
+            packet.stream = stream
+            target.mux(packet)
         for packet in self.sound.flush():
             target.mux(packet)
 

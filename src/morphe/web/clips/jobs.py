@@ -42,7 +42,10 @@ def register() -> None:
             sentence="The clips could not be decided together; decide them one by one on the Bench.",
         ),
         Kind(key="stand", work=stands.work, priority=4),
-        Kind(key="import", work=card.work, sentence="The card could not be copied; check it and try again."),
+        Kind(
+            key="import", work=card.work, patience=4,  # a disk may have to start first
+            sentence="The card could not be copied; check it and try again.",
+        ),
         Kind(
             key="play", work=playable.work, failed=playable.keep_failure, owed=_unprepared, priority=-1,
             sentence="The clip could not be prepared for playing.",

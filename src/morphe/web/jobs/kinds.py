@@ -23,7 +23,8 @@ class Kind:
     """How one kind of work is done.
 
     `work` does it; `failed` keeps what there is to say to a person; `sentence` is said where the reason is
-    ours; `owed` names subjects that should have been worked on: the watch asks for those that have no job.
+    ours; `owed` names subjects that should have been worked on: the watch asks for those that have no job;
+    `patience` says how many times longer than usual it may give no sign of life.
     """
 
     key: str
@@ -32,6 +33,11 @@ class Kind:
     sentence: str = "This could not be done; try again."
     failed: Callable[[int, str], None] = _nothing
     owed: Callable[[], Iterable[int]] = tuple
+    patience: float = 1.0
+
+    def because(self, reason: str) -> str:
+        """Its sentence with a reason in place of the advice."""
+        return f"{self.sentence.split(';')[0].rstrip('.')}: {reason}"
 
 
 KINDS: Registry[Kind] = Registry("kind of work")

@@ -1,12 +1,20 @@
-"""The one task of the queue: the row says what is to be done."""
+"""The one task of the queue: the row says what is to be done, a child of the worker does it."""
 
-from huey.contrib.djhuey import db_task
-
-from morphe.web.jobs.services.run import run_job
+from huey.contrib.djhuey import db_task, on_startup
 
 __all__ = ["run_job_task"]
 
 
 @db_task()
 def run_job_task(job_id: int) -> None:
-    run_job(job_id)
+    from morphe.web.jobs.services.children import do_in_child  # which asks for work itself
+
+    do_in_child(job_id)
+
+
+@on_startup()
+def warm() -> None:
+    """Each thread of the worker has its child ready before the first job comes."""
+    from morphe.web.jobs.services.children import ready
+
+    ready()

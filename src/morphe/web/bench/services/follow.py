@@ -14,6 +14,7 @@ from morphe.core.errors import ColourError, MediaError
 from morphe.core.footage.planes import planes_from_frame
 from morphe.core.footage.probe import open_clip, probe
 from morphe.core.footage.reader import clock
+from morphe.core.pulse import alive
 from morphe.core.signal.arrays import Plane
 from morphe.web.bench.models import Following
 from morphe.web.clips.models import Clip
@@ -98,7 +99,7 @@ def _lumas(run: Run, path: Path, start_s: float) -> Iterator[tuple[float, Plane]
     with open_clip(path) as container:
         stream = container.streams.video[0]
         stream.thread_type = "AUTO"
-        for done, frame in enumerate(container.decode(stream)):
+        for done, frame in enumerate(alive(container.decode(stream))):
             if not run.progress(done, info.frames):
                 run.check()
             time_s = clock(info, stream.time_base, frame)

@@ -17,7 +17,7 @@ from morphe.web.jobs.models import Job
 from morphe.web.jobs.tasks import run_job_task
 from morphe.web.shell.disk import has_room
 
-__all__ = ["ask", "rescue", "stop", "watched"]
+__all__ = ["ask", "give_back", "rescue", "stop", "watched"]
 
 logger = logging.getLogger(__name__)
 watched = Signal()  # sent after every round of the watch
@@ -63,30 +63,35 @@ def rescue() -> int:
         return 0
     queued = {task.args[0] for task in HUEY.pending() if task.name == run_job_task.task_class.__name__}
     old = timezone.now() - timedelta(seconds=settings.JOB_STALE_S)
-    taken = 0
-    for job in Job.objects.live().filter(heartbeat__lt=old).exclude(pk__in=queued):
-        kind = KINDS.get(job.kind)
-        if job.attempts >= MOST_ATTEMPTS:
-            sentence = f"{kind.sentence.split(';')[0]}: it was tried {job.attempts} times and never ended."
-            ended = Job.objects.filter(pk=job.pk, claim=job.claim, state=job.state).update(
-                state=Job.State.FAILED, problem=sentence, ended=timezone.now()
-            )
-            if ended:
-                kind.failed(job.subject, sentence)
-            continue
-        given = Job.objects.filter(pk=job.pk, claim=job.claim, state=job.state)
-        try:
-            with transaction.atomic():
-                taken += given.update(state=Job.State.WAITING, claim="", heartbeat=timezone.now())
-        except IntegrityError:  # the same was asked for anew and waits: that one serves
-            given.update(state=Job.State.STOPPED, ended=timezone.now())
-            continue
-        _enqueue(job)
+    left = Job.objects.live().filter(heartbeat__lt=old).exclude(pk__in=queued)
+    taken = sum(give_back(job) for job in left)
     taken += _ask_for_what_is_owed()
     watched.send(Job)
     if taken:
         logger.info("Took up %s jobs", taken)
     return taken
+
+
+def give_back(job: Job) -> bool:
+    """Have a job done again that was left by whoever did it; after three attempts it has failed."""
+    held = Job.objects.filter(pk=job.pk, claim=job.claim, state=job.state)
+    kind = KINDS.get(job.kind)
+    if job.attempts >= MOST_ATTEMPTS:
+        sentence = (
+            f"{kind.sentence.split(';')[0].rstrip('.')}: it was tried {job.attempts} times and never ended."
+        )
+        if held.update(state=Job.State.FAILED, problem=sentence, ended=timezone.now()):
+            kind.failed(job.subject, sentence)
+        return False
+    try:
+        with transaction.atomic():
+            given = held.update(state=Job.State.WAITING, claim="", heartbeat=timezone.now())
+    except IntegrityError:  # the same was asked for anew and waits: that one serves
+        held.update(state=Job.State.STOPPED, ended=timezone.now())
+        return False
+    if given:
+        _enqueue(job)
+    return bool(given)
 
 
 def _ask_for_what_is_owed() -> int:

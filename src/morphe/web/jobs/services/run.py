@@ -15,6 +15,7 @@ from django.db.models import F
 from django.utils import timezone
 
 from morphe.core.errors import MorpheError, is_disk_full
+from morphe.core.pulse import pulse
 from morphe.web.jobs.kinds import KINDS, Kind
 from morphe.web.jobs.models import Job
 from morphe.web.shell.disk import FULL, has_room
@@ -52,6 +53,7 @@ class Run:
 
     def progress(self, done: int, total: int) -> bool:
         """Tell how far it has come; False when the work should end. Cheap to call often."""
+        pulse()
         now = time.monotonic()
         if now - self._told < TELL_S and done < total:
             return True
@@ -61,6 +63,7 @@ class Run:
 
     def check(self) -> None:
         """End here if the job was stopped or is somebody else's by now."""
+        pulse()
         row = self._mine.values_list("stop_wanted", flat=True).first()
         if row is None:
             raise Lost
@@ -144,12 +147,20 @@ def run_job(job_id: int) -> None:
     except (MorpheError, OSError, MemoryError) as error:
         if is_disk_full(error) and run.wait_for_room():
             return
-        _fail(run, kind, str(error) if isinstance(error, MorpheError) else kind.sentence)
+        _fail(run, kind, _sentence(kind, error))
         if not isinstance(error, MorpheError):
             logger.warning("Job %s (%s %s): %s", job_id, kind.key, run.subject, error)
     except Exception:
         logger.exception("Job %s (%s %s) failed", job_id, kind.key, run.subject)
         _fail(run, kind, kind.sentence)
+
+
+def _sentence(kind: Kind, error: Exception) -> str:
+    if isinstance(error, MorpheError):
+        return str(error)
+    if isinstance(error, MemoryError):
+        return kind.because("it takes more memory than there is for it.")
+    return kind.sentence
 
 
 def _fail(run: Run, kind: Kind, sentence: str) -> None:

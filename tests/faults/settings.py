@@ -1,0 +1,7 @@
+"""The settings of a Morphe whose decoder has faults."""
+
+from morphe.web.settings.base import *  # noqa: F403
+from morphe.web.settings.base import INSTALLED_APPS
+
+INSTALLED_APPS = [*INSTALLED_APPS, "tests.faults.apps.FaultsConfig"]
+JOB_STALL_S = 5.0
