@@ -16,7 +16,8 @@ from morphe.web.clips.models import Clip, ProfileMemory
 from morphe.web.clips.services.filmed import hints_for
 from morphe.web.clips.services.grades import grade_of
 from morphe.web.clips.services.versions import keep
-from morphe.web.library.models import KeptProfile, LabSeries, LabTake
+from morphe.web.jobs.models import Job
+from morphe.web.library.models import Incoming, KeptProfile, LabSeries, LabTake
 from morphe.web.library.services.lab import demo_series, step_in
 from morphe.web.outings.models import Camera
 from tests.footage import ClipSpec, scene, write_clip
@@ -39,9 +40,11 @@ def typed(client, **changes):
 
 
 def filed(client, file_name, content, **fields):
-    return client.post(
-        "/library/profiles/new/", {"file": SimpleUploadedFile(file_name, content), "kind": "log", **fields}
-    )
+    """Bring a file in, have it read, and open the page that tells what came of it."""
+    file = SimpleUploadedFile(file_name, content)
+    client.post("/library/profiles/new/", {"file": file, "kind": "log", **fields})
+    work_all("take-in")
+    return client.get("/library/profiles/")
 
 
 def test_given_the_library_when_opened_then_every_profile_is_drawn_with_its_codes(client, db):
@@ -124,7 +127,6 @@ def test_given_a_file_that_is_no_profile_when_taken_in_then_row_or_reason_is_sai
 ):
     answer = filed(client, name, content)
 
-    assert answer.status_code == 422
     assert sentence in answer.content.decode()
     assert not KeptProfile.objects.exists()
 
@@ -301,7 +303,9 @@ def test_given_takes_of_ones_own_when_added_then_their_names_tell_the_step(clien
         SimpleUploadedFile("x.png", b"no"),
     ]
 
-    page = client.post(f"/library/lab/{series.pk}/takes/", {"takes": files}, follow=True).content.decode()
+    client.post(f"/library/lab/{series.pk}/takes/", {"takes": files})
+    work_all("take-in")
+    page = client.get(f"/library/lab/{series.pk}/").content.decode()
     take = LabTake.objects.get()
     client.post(f"/library/lab/takes/{take.pk}/", {"stops": "1,5"})
     wrong = client.post(f"/library/lab/takes/{take.pk}/", {"stops": "bright"}, follow=True).content.decode()
@@ -310,6 +314,24 @@ def test_given_takes_of_ones_own_when_added_then_their_names_tell_the_step(clien
     assert "x.png cannot be read" in page
     assert LabTake.objects.get().stops == 1.5 and "“bright” is no step" in wrong
     assert client.get(f"/library/lab/takes/{take.pk}/picture.jpg").content[:2] == b"\xff\xd8"
+
+
+def test_given_a_file_being_read_when_its_page_waits_then_it_sees_how_far_and_where_it_went(client, db):
+    rows = "".join(f"{stop},{400 + 60 * stop}\n" for stop in range(-4, 5))
+    file = SimpleUploadedFile("mine.csv", b"stop,code10\n" + rows.encode())
+    client.post("/library/profiles/new/", {"file": file, "kind": "log"})
+    Job.objects.filter(kind="take-in").update(done=1, total=4)
+    waiting = client.get("/library/profiles/").content.decode()
+    going_on = client.get("/library/incoming/").content.decode()
+
+    work_all("take-in")
+    ended = client.get("/library/incoming/")
+
+    kept = KeptProfile.objects.get()
+    assert "mine.csv" in waiting and 'value="25"' in going_on
+    assert ended["HX-Redirect"] == f"/library/profiles/{kept.key}/"
+    assert "mine is kept" in client.get(ended["HX-Redirect"]).content.decode()
+    assert not Incoming.objects.exists()
 
 
 @pytest.mark.parametrize(

@@ -7,7 +7,9 @@ LUT_1D_INPUT_RANGE, LUT_3D_INPUT_RANGE; a file may hold curves and a cube behind
 from __future__ import annotations
 
 import re
+from collections.abc import Callable
 from dataclasses import dataclass, field
+from itertools import islice
 
 import numpy as np
 
@@ -17,10 +19,12 @@ from morphe.core.signal.arrays import Float
 
 __all__ = ["MAX_BYTES", "read_cube"]
 
-MAX_BYTES = 60_000_000
+MAX_BYTES = 90_000_000  # 129 points a side with nine decimals
 CURVE_SIZES, CUBE_SIZES = (2, 65536), (2, 129)
 SANE = (-2.0, 8.0)  # BT.709 code; anything beyond is no conversion to video
 SIZE = re.compile(r"[0-9]{1,6}")
+NUMBERS = re.compile(r"\s*[-+.0-9]")
+CHUNK = 20_000  # lines read at once
 
 
 @dataclass
@@ -30,9 +34,20 @@ class _Head:
     low: list[float] = field(default_factory=lambda: [0.0, 0.0, 0.0])
     high: list[float] = field(default_factory=lambda: [1.0, 1.0, 1.0])
 
+    @property
+    def rows(self) -> int:
+        """How many rows of numbers there must be."""
+        return self.curve_size + self.cube_size**3
 
-def read_cube(text: str, name: str) -> ConversionTable:
+
+def read_cube(
+    text: str, name: str, told: Callable[[int, int], object] = lambda done, total: None
+) -> ConversionTable:
     """Read a .cube file's text.
+
+    Parameters
+    ----------
+    told : called with how many lines of how many have been read
 
     Raises
     ------
@@ -41,8 +56,32 @@ def read_cube(text: str, name: str) -> ConversionTable:
     """
     if len(text) > MAX_BYTES:
         raise LutError(f"{name} is far too long for a LUT; choose a .cube file of at most 129 points a side.")
-    head, rows, row_numbers = _Head(), [], []
-    for number, line in enumerate(text.splitlines(), 1):
+    head, lines = _Head(), text.splitlines()
+    found: list[Float] = []
+    for start in range(0, len(lines), CHUNK):
+        chunk = lines[start : start + CHUNK]
+        quick = _quick(chunk)
+        found.append(_row_by_row(head, chunk, start, name) if quick is None else quick)
+        told(start + len(chunk), len(lines))
+        if head.rows and sum(map(len, found)) > head.rows:
+            break  # no more of it need be read to be refused
+    rows = np.concatenate(found) if found else np.empty((0, 3))
+    _check_count(head, rows, lines, name)
+    return _table(head, rows.astype(np.float32))
+
+
+def _quick(lines: list[str]) -> Float | None:
+    """Rows of three sane numbers (n, 3); None if there is anything else among the lines."""
+    try:
+        rows = np.loadtxt(lines, ndmin=2) if any(map(str.strip, lines)) else np.empty((0, 3))
+    except ValueError:
+        return None
+    return rows if rows.shape[1] == 3 and ((rows >= SANE[0]) & (rows <= SANE[1])).all() else None
+
+
+def _row_by_row(head: _Head, lines: list[str], start: int, name: str) -> Float:
+    rows = []
+    for number, line in enumerate(lines, start + 1):
         words = line.split("#", 1)[0].split()
         if not words:
             continue
@@ -50,14 +89,19 @@ def read_cube(text: str, name: str) -> ConversionTable:
             _keyword(head, words, number, name)
         else:
             rows.append(_row(words, number, name))
-            row_numbers.append(number)
-    wanted = head.curve_size + head.cube_size**3
+    return np.array(rows).reshape(-1, 3)
+
+
+def _check_count(head: _Head, rows: Float, lines: list[str], name: str) -> None:
+    wanted = head.rows
     if not wanted:
         raise LutError(f"{name} names no size: LUT_1D_SIZE or LUT_3D_SIZE is missing.")
-    if len(rows) != wanted:
-        where = f" (row {row_numbers[wanted]} is too many)" if len(rows) > wanted else ""
-        raise LutError(f"{name} should have {wanted} rows of numbers and has {len(rows)}{where}.")
-    return _table(head, np.array(rows, np.float32))
+    if len(rows) < wanted:
+        raise LutError(f"{name} should have {wanted} rows of numbers and has {len(rows)}.")
+    if len(rows) > wanted:
+        numbers = (n for n, line in enumerate(lines, 1) if NUMBERS.match(line))
+        first = next(islice(numbers, wanted, None))
+        raise LutError(f"{name} should have {wanted} rows of numbers; row {first} is too many.")
 
 
 def _keyword(head: _Head, words: list[str], number: int, name: str) -> None:

@@ -11,8 +11,16 @@ class LibraryConfig(AppConfig):
 
     def ready(self) -> None:
         from morphe.web.clips.services.filmed import OWN_PROFILES
+        from morphe.web.jobs.kinds import KINDS, Kind
+        from morphe.web.library.services import incoming
         from morphe.web.library.services.profiles import filmed_as_kept
 
         SHELF.folder = Path(settings.MEDIA_ROOT) / "tables"
         if filmed_as_kept not in OWN_PROFILES:
             OWN_PROFILES.append(filmed_as_kept)
+        if incoming.KIND not in KINDS:
+            kind = Kind(
+                key=incoming.KIND, work=incoming.work, failed=incoming.keep_failure, owed=incoming.owed,
+                priority=7, patience=2, sentence="The file could not be read; choose another one.",
+            )  # fmt: skip
+            KINDS.register(kind.key)(kind)

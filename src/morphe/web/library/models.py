@@ -6,7 +6,7 @@ from django.db import models
 
 from morphe.core.signal.own_profile import OwnProfile
 
-__all__ = ["KeptProfile", "LabSeries", "LabTake"]
+__all__ = ["Incoming", "KeptProfile", "LabSeries", "LabTake"]
 
 
 class KeptProfile(models.Model):
@@ -69,6 +69,24 @@ class LabTake(models.Model):
 
     class Meta:
         ordering = ("stops", "id")
+
+    def __str__(self) -> str:
+        return self.title
+
+
+class Incoming(models.Model):
+    """A file on its way into the Library: the worker reads it, the next page tells what came of it."""
+
+    title = models.CharField(max_length=200)
+    file = models.FileField(upload_to="incoming/", max_length=400)
+    series = models.ForeignKey(LabSeries, on_delete=models.CASCADE, null=True, related_name="incoming")
+    given = models.JSONField(default=dict)  # what the form said of a profile
+    made = models.CharField(max_length=40, blank=True)  # the key of the profile it became
+    problem = models.TextField(blank=True)
+    is_done = models.BooleanField(default=False)
+
+    class Meta:
+        ordering = ("id",)
 
     def __str__(self) -> str:
         return self.title

@@ -1,6 +1,6 @@
 from django.urls import path, re_path
 
-from morphe.web.library import views, views_lab, views_profiles
+from morphe.web.library import views, views_incoming, views_lab, views_profiles
 
 urlpatterns = [
     path("", views.listing, name="library"),
@@ -19,6 +19,8 @@ urlpatterns = [
         views_profiles.profile_file,
         name="profile-file",
     ),
+    path("incoming/", views_incoming.incoming, name="incoming"),
+    path("incoming/<int:series_id>/", views_incoming.incoming, name="incoming-takes"),
     path("lab/", views_lab.lab, name="lab"),
     path("lab/begin/", views_lab.lab_begin, name="lab-begin"),
     path("lab/<int:series_id>/", views_lab.series, name="lab-series"),

@@ -3,24 +3,23 @@
 from __future__ import annotations
 
 import json
-import tempfile
-from pathlib import Path
 from typing import Any
 
 from django.contrib import messages
-from django.core.files.uploadedfile import UploadedFile
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.cache import cache_control
 from django.views.decorators.http import require_POST, require_safe
 
-from morphe.core.errors import ColourError, MediaError, MorpheError
+from morphe.core.errors import ColourError, MorpheError
 from morphe.core.interchange.reference import reference_csv
 from morphe.core.signal.camera_log import CameraLog
 from morphe.core.signal.point_curve import PointCurve
 from morphe.web.library.models import LabSeries, LabTake
 from morphe.web.library.services import lab as laboratory
 from morphe.web.library.services.drawing import fit_drawn
+from morphe.web.library.services.incoming import bring_in, under_way
+from morphe.web.library.views_incoming import tell
 
 MAX_REFERENCE = 200_000
 
@@ -57,8 +56,10 @@ def series(request: HttpRequest, series_id: int) -> HttpResponse:
         curve = CameraLog.of(fit["log"]) if fit["log"] else PointCurve.of(fit["points"])
         used = [(u["stops"], u["level"]) for u in fit["used"]]
         drawing = fit_drawn(curve.encode, fit["clip"], used, (fit["usable"][0], fit["usable"][1]))
+    tell(request, found)
     context = {
-        "series": found, "takes": takes, "middle": middle, "target": target, "drawing": drawing,
+        "incoming": under_way(found), "series": found, "takes": takes,
+        "middle": middle, "target": target, "drawing": drawing,
         "place": "lab", "values": reference_csv(laboratory.reference_of(found)),
     }  # fmt: skip
     return render(request, "library/series.html", context)
@@ -69,22 +70,10 @@ def takes_add(request: HttpRequest, series_id: int) -> HttpResponse:
     found = _series(series_id)
     for file in request.FILES.getlist("takes"):
         try:
-            _add(found, file)
+            bring_in(file, {}, found)
         except MorpheError as error:
             messages.error(request, str(error))
     return redirect("lab-series", series_id)
-
-
-def _add(found: LabSeries, file: UploadedFile) -> None:
-    name = Path(file.name or "take").name
-    with tempfile.NamedTemporaryFile(suffix=Path(name).suffix[:8]) as kept:
-        for chunk in file.chunks():
-            kept.write(chunk)
-        kept.flush()
-        try:
-            laboratory.add_take(found, Path(kept.name), name)
-        except MediaError as error:
-            raise MediaError(str(error).replace(Path(kept.name).name, name)) from error
 
 
 @require_POST

@@ -8,23 +8,24 @@ from django.shortcuts import redirect, render
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
 from morphe.core.errors import MorpheError, UnknownName
+from morphe.web.library.services.incoming import bring_in, under_way
 from morphe.web.library.services.judged_curves import keep_judged, shown_curve, shown_curves
 from morphe.web.library.services.profiles import (
     FORMATS,
-    MAX_BYTES,
     hand_out,
     keep_typed,
     profile_of,
     remove_profile,
     shown_profiles,
-    take_in_file,
 )
+from morphe.web.library.views_incoming import tell
 
 
 @require_safe
 def profiles(request: HttpRequest) -> HttpResponse:
-    shown = {"profiles": shown_profiles(), "curves": shown_curves(), "place": "profiles"}
-    return render(request, "library/profiles.html", shown)
+    tell(request)
+    shown = {"profiles": shown_profiles(), "curves": shown_curves(), "incoming": under_way(None)}
+    return render(request, "library/profiles.html", {**shown, "place": "profiles"})
 
 
 @require_http_methods(["GET", "HEAD", "POST"])
@@ -62,9 +63,9 @@ def profile_new(request: HttpRequest) -> HttpResponse:
     if request.method == "POST":
         try:
             if file is not None:
-                kept = take_in_file(file.read(MAX_BYTES + 1), str(file.name), request.POST.dict())
-            else:
-                kept = keep_typed(request.POST.dict())
+                bring_in(file, request.POST.dict())
+                return redirect("profiles")
+            kept = keep_typed(request.POST.dict())
         except MorpheError as error:
             problem = str(error)
         else:

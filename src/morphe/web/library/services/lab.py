@@ -30,10 +30,10 @@ from morphe.web.library.models import KeptProfile, LabSeries, LabTake
 from morphe.web.library.services.profiles import keep_own
 
 __all__ = [
-    "add_take",
     "begin_series",
     "demo_series",
     "fit_series",
+    "read_take",
     "reference_of",
     "save_profile",
     "set_places",
@@ -69,8 +69,8 @@ def step_in(name: str) -> float | None:
     return -value if sign.lower() in ("minus", "-", "\u2212") else value
 
 
-def add_take(series: LabSeries, path: Path, title: str) -> LabTake:
-    """Take the first frames of a clip, or a still, into a series.
+def read_take(series: LabSeries, path: Path, title: str) -> LabTake:
+    """The first frames of a clip, or a still, as a take of a series that is not saved yet.
 
     Raises
     ------
@@ -79,8 +79,6 @@ def add_take(series: LabSeries, path: Path, title: str) -> LabTake:
     """
     if series.takes.count() >= MOST_TAKES:
         raise MediaError(f"A series has at most {MOST_TAKES} takes.")
-    if path.stat().st_size > MAX_TAKE_BYTES:
-        raise MediaError(f"{title} is longer than a take needs to be; a few seconds are enough.")
     is_still = Path(title).suffix.lower() in STILLS
     frames = _still(path, title) if is_still else _clip_frames(path)
     buffer = io.BytesIO()
@@ -90,7 +88,6 @@ def add_take(series: LabSeries, path: Path, title: str) -> LabTake:
     )
     take.frames.save(f"{series.pk}-take.npy", ContentFile(buffer.getvalue()), save=False)
     take.thumbnail.save(f"{series.pk}-take.jpg", ContentFile(jpeg(frames[0])), save=False)
-    take.save()
     return take
 
 
@@ -203,7 +200,7 @@ def demo_series() -> LabSeries:
     series = begin_series("Unknown camera, log menu")
     for step in CARD_STEPS:
         name = f"card-{'minus' if step < 0 else 'plus'}-{abs(step)}.mp4"
-        add_take(series, folder / name, name)
-    add_take(series, folder / "target.mp4", "target.mp4")
+        read_take(series, folder / name, name).save()
+    read_take(series, folder / "target.mp4", "target.mp4").save()
     set_places(series, list(CARD_REGION), [list(c) for c in TARGET_CORNERS])
     return series

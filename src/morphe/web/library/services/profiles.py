@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from pathlib import PurePath
 from typing import Any
@@ -42,10 +42,11 @@ __all__ = [
     "hand_out",
     "keep_own",
     "keep_typed",
+    "kind_of",
     "profile_of",
+    "read_file",
     "remove_profile",
     "shown_profiles",
-    "take_in_file",
 ]
 
 MAX_BYTES = max(cube_in.MAX_BYTES, clf.MAX_BYTES)
@@ -147,19 +148,29 @@ def _free_name(name: str) -> str:
 
 def keep_own(own: OwnProfile, about: str) -> KeptProfile:
     """Keep a curve."""
-    name = _free_name(own.name)
+    kept = _of_curve(own, about)
+    kept.save()
+    return kept
+
+
+def _of_curve(own: OwnProfile, about: str) -> KeptProfile:
     data = json.loads(json.dumps(own.as_json()))
-    return KeptProfile.objects.create(name=name, kind=str(own.kind), data=data, about=about[:200])
+    return KeptProfile(name=_free_name(own.name), kind=str(own.kind), data=data, about=about[:200])
 
 
-def _keep_table(name: str, kind: Kind, table: Any) -> KeptProfile:
+def _of_table(name: str, kind: Kind, table: Any) -> KeptProfile:
     free = _free_name(name)
-    return KeptProfile.objects.create(
-        name=free, kind=str(kind), digest=SHELF.keep(table), about=f"LUT: {table.words}"[:200]
-    )
+    return KeptProfile(name=free, kind=str(kind), digest=SHELF.keep(table), about=f"LUT: {table.words}"[:200])
 
 
-def _kind(word: str) -> Kind:
+def kind_of(word: str) -> Kind:
+    """The kind of profile that a form names.
+
+    Raises
+    ------
+    ColourError
+        If there is no such kind.
+    """
     try:
         return Kind(word)
     except ValueError as error:
@@ -173,15 +184,21 @@ def keep_typed(posted: Mapping[str, str]) -> KeptProfile:
     except ValueError as error:
         raise ColourError("The brightest light kept is no number of stops.") from error
     own = OwnProfile(
-        name=" ".join(posted.get("name", "").split()), kind=_kind(posted.get("kind", "log")),
+        name=" ".join(posted.get("name", "").split()), kind=kind_of(posted.get("kind", "log")),
         curve=typed_log(posted), clip_stops=clip, source="typed",
         primaries=Primaries.BT2020 if posted.get("primaries") == "bt2020" else Primaries.BT709,
     )  # fmt: skip
     return keep_own(own, "Typed numbers of a log curve")
 
 
-def take_in_file(content: bytes, file_name: str, posted: Mapping[str, str]) -> KeptProfile:
-    """Keep a profile from a .clf, .cube, .csv or .json file.
+def read_file(
+    content: bytes, file_name: str, posted: Mapping[str, str], told: Callable[[int, int], object]
+) -> KeptProfile:
+    """A profile from a .clf, .cube, .csv or .json file, not saved yet.
+
+    Parameters
+    ----------
+    told : called with how many lines of how many of a long file have been read
 
     Raises
     ------
@@ -189,52 +206,50 @@ def take_in_file(content: bytes, file_name: str, posted: Mapping[str, str]) -> K
         Naming the row and the reason where the file is malformed.
     """
     ending = PurePath(file_name).suffix.lower()
-    if len(content) > MAX_BYTES:
-        raise LutError(f"{file_name} is far too long for a LUT or a curve.")
     if b"\0" in content[:4096]:
         raise LutError(f"{file_name} is no text; choose a .clf, .cube, .csv or .json file.")
     text = content.decode("utf-8", errors="replace")
     name = posted.get("name", "").strip() or PurePath(file_name).stem
-    kind = _kind(posted.get("kind", "log"))
+    kind = kind_of(posted.get("kind", "log"))
     if ending == ".cube":
-        return _keep_table(name, kind, read_cube(text, file_name))
+        return _of_table(name, kind, read_cube(text, file_name, told))
     if ending == ".clf":
-        return _keep_clf(text, file_name, name, kind, posted.get("gives", ""))
+        return _of_clf(text, file_name, name, kind, posted.get("gives", ""))
     if ending == ".csv":
-        return _keep_points(read_stop_csv(text, file_name), name, kind, posted)
+        return _of_points(read_stop_csv(text, file_name), name, kind, posted)
     if ending == ".json":
-        return _keep_json(text, file_name)
+        return _of_json(text, file_name)
     raise LutError(f"{file_name} is none of .clf, .cube, .csv and .json.")
 
 
-def _keep_clf(text: str, file_name: str, name: str, kind: Kind, gives: str) -> KeptProfile:
+def _of_clf(text: str, file_name: str, name: str, kind: Kind, gives: str) -> KeptProfile:
     found = read_clf(text, file_name, gives_light={"light": True, "video": False}.get(gives))
     if found.curve is None:
-        return _keep_table(name, kind, found.table)
+        return _of_table(name, kind, found.table)
     top = float(np.log2(max(float(found.curve.decode(np.array(0.95))), GREY) / GREY))
     own = OwnProfile(
         name=name, kind=kind, curve=found.curve, matrix=found.matrix, clip_stops=round(max(top, 0.5), 2),
         source="file",
     )  # fmt: skip
-    return keep_own(own, f"From {file_name}")
+    return _of_curve(own, f"From {file_name}")
 
 
-def _keep_points(curve: PointCurve, name: str, kind: Kind, posted: Mapping[str, str]) -> KeptProfile:
+def _of_points(curve: PointCurve, name: str, kind: Kind, posted: Mapping[str, str]) -> KeptProfile:
     own = OwnProfile(
         name=name, kind=kind, curve=curve, clip_stops=max(curve.points[-1][1], 0.5), source="file",
         primaries=Primaries.BT2020 if posted.get("primaries") == "bt2020" else Primaries.BT709,
     )  # fmt: skip
-    return keep_own(own, f"{len(curve.points)} measured points")
+    return _of_curve(own, f"{len(curve.points)} measured points")
 
 
-def _keep_json(text: str, file_name: str) -> KeptProfile:
+def _of_json(text: str, file_name: str) -> KeptProfile:
     try:
         data = json.loads(text)
     except (ValueError, RecursionError) as error:
         raise LutError(f"{file_name} is no profile that Morphe has saved.") from error
     if not isinstance(data, dict):
         raise LutError(f"{file_name} is no profile that Morphe has saved.")
-    return keep_own(OwnProfile.from_json(data), f"From {file_name}")
+    return _of_curve(OwnProfile.from_json(data), f"From {file_name}")
 
 
 def hand_out(key: str, ending: str) -> tuple[str, str]:
