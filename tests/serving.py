@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import http.cookiejar
+import json
 import os
 import secrets
 import signal
@@ -10,6 +11,8 @@ import socket
 import subprocess
 import sys
 import time
+import urllib.error
+import urllib.parse
 import urllib.request
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -73,17 +76,46 @@ class Visitor:
         self._jar = http.cookiejar.CookieJar()
         self._opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(self._jar))
 
-    def get(self, path: str) -> str:
-        with self._opener.open(self.address + path, timeout=60) as answer:
-            return str(answer.read().decode())
+        self.mark = ""  # of the last answer that had one
+
+    def _open(self, request: urllib.request.Request) -> str:
+        with self._opener.open(request, timeout=60) as answer:
+            self.mark = answer.headers.get("ETag", self.mark)
+            return str(answer.read().decode(errors="replace"))
+
+    def get(self, path: str, **headers: str) -> str:
+        return self._open(urllib.request.Request(self.address + path, headers=headers))
+
+    def ask(self, path: str, mark: str) -> str | None:
+        """What is at an address; None if its mark is still this one."""
+        request = urllib.request.Request(self.address + path, headers={"If-None-Match": mark})
+        try:
+            return self._open(request)
+        except urllib.error.HTTPError as error:
+            if error.code == 304:
+                return None
+            raise
+
+    def _token(self) -> str:
+        if not any(cookie.name == "csrftoken" for cookie in self._jar):
+            self.get("/clips/")
+        return next(str(cookie.value) for cookie in self._jar if cookie.name == "csrftoken")
+
+    def post(self, path: str, **values: str) -> str:
+        """Send a form."""
+        data = urllib.parse.urlencode({"csrfmiddlewaretoken": self._token(), **values}).encode()
+        return self._open(urllib.request.Request(self.address + path, data=data, method="POST"))
+
+    def post_json(self, path: str, data: object) -> str:
+        """Send what a script sends."""
+        headers = {"X-CSRFToken": self._token(), "Content-Type": "application/json"}
+        body = json.dumps(data).encode()
+        return self._open(urllib.request.Request(self.address + path, data=body, headers=headers))
 
     def send(self, path: str, file: Path, name: str, field: str = "clip", **values: str) -> str:
         """Send a file as a form does."""
-        if not any(cookie.name == "csrftoken" for cookie in self._jar):
-            self.get("/clips/")
-        token = next(cookie.value for cookie in self._jar if cookie.name == "csrftoken")
         mark = secrets.token_hex(16)
-        fields = {"csrfmiddlewaretoken": token or "", **values}
+        fields = {"csrfmiddlewaretoken": self._token(), **values}
         body = b"".join(
             f'--{mark}\r\nContent-Disposition: form-data; name="{key}"\r\n\r\n{value}\r\n'.encode()
             for key, value in fields.items()
@@ -93,5 +125,4 @@ class Visitor:
         request = urllib.request.Request(self.address + path, data=body, method="POST")
         request.add_header("Content-Type", f"multipart/form-data; boundary={mark}")
         request.add_header("Accept", "application/json")
-        with self._opener.open(request, timeout=60) as answer:
-            return str(answer.read().decode())
+        return self._open(request)

@@ -2,11 +2,12 @@
 
 from django.urls import include, path
 
-from morphe.web.shell.views import alive
+from morphe.web.shell.views import alive, news
 
 urlpatterns = [
     path("", include("morphe.web.today.urls")),
     path("alive/", alive, name="alive"),
+    path("news/", news, name="news"),
     path("plan/", include("morphe.web.plan.urls")),
     path("library/", include("morphe.web.library.urls")),
     path("clips/", include("morphe.web.clips.urls")),

@@ -51,6 +51,7 @@ from morphe.web.clips.services.grades import grade_of, merged, unreadable
 from morphe.web.clips.services.judged import up_to_date
 from morphe.web.clips.services.storage import load_picture
 from morphe.web.outings.services.current import current_outing
+from morphe.web.shell.changes import marked
 
 MAX_BODY = 100_000
 PARTS = {"region": act_on_region, "layer": act_on_layer}
@@ -85,6 +86,7 @@ def choose(request: HttpRequest) -> HttpResponse:
 
 
 @require_safe
+@marked("following", "drift")
 def show(request: HttpRequest, clip_id: int) -> HttpResponse:
     clip = up_to_date(_clip(clip_id))
     if not clip.is_ready:
@@ -113,6 +115,7 @@ def _choices(clip: Clip) -> dict[str, object]:
 
 
 @require_safe
+@marked("drift")
 def light_over_time(request: HttpRequest, clip_id: int) -> HttpResponse:
     """The chart of light over time; the page asks for it until the worker has followed the light."""
     clip = _clip(clip_id)
@@ -145,6 +148,7 @@ def _ladder(
 
 
 @require_POST
+@marked("following", "drift")
 def change(request: HttpRequest, clip_id: int, act: str) -> HttpResponse:
     """Accept, switch, reset, undo, redo or keep: every one answers with the ladder."""
     clip = _clip(clip_id)
@@ -187,6 +191,7 @@ def _keep_posted(request: HttpRequest, clip: Clip, key: str) -> None:
 
 
 @require_safe
+@marked("following")
 def followed(request: HttpRequest, clip_id: int) -> HttpResponse:
     """The ladder once a region has been followed; until then, how far that is."""
     clip = _clip(clip_id)
@@ -199,6 +204,7 @@ def followed(request: HttpRequest, clip_id: int) -> HttpResponse:
 
 
 @require_safe
+@marked("following", "drift")
 def ladder(request: HttpRequest, clip_id: int) -> HttpResponse:
     """The ladder as it stands."""
     clip = _clip(clip_id)

@@ -13,6 +13,7 @@ urlpatterns = [
     path("card/<int:job_id>/stop/", views_arrivals.card_stop, name="clips-card-stop"),
     path("use-recipe/", views.use_recipe, name="clips-use-recipe"),
     path("preparing/", views.preparing, name="clips-preparing"),
+    path("imports/", views.imports, name="clips-imports"),
     path("fit/", views.fit, name="clips-fit"),
     path("offer/", views.offer, name="clips-offer"),
     path("decide/", views.decide, name="clips-decide"),

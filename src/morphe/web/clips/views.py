@@ -12,7 +12,6 @@ from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.cache import cache_control
 from django.views.decorators.http import require_POST, require_safe
-from django_htmx.http import trigger_client_event
 
 from morphe.core.errors import MorpheError, RecipeError
 from morphe.core.grade import recipe
@@ -41,6 +40,7 @@ from morphe.web.clips.services.stands import corrected_picture
 from morphe.web.clips.signals import judged
 from morphe.web.outings.models import Camera, Outing
 from morphe.web.outings.services.current import current_outing
+from morphe.web.shell.changes import marked
 from morphe.web.shell.numbers import number, numbers
 
 PAGE = 60
@@ -50,6 +50,7 @@ MOST_FITS = 24
 
 
 @require_safe
+@marked("cards", "imports", "preparing")
 def listing(request: HttpRequest) -> HttpResponse:
     outing = current_outing()
     words = request.GET.get("q", "").strip()
@@ -60,17 +61,16 @@ def listing(request: HttpRequest) -> HttpResponse:
     clips = outing.clips.for_listing().matching(words).order_by(newest_last, "filmed_at", "-pk")
     page = Paginator(clips, PAGE).get_page(request.GET.get("page"))
     cards = [card_of(c) for c in page]
-    imports = list(outing.imports.select_related("job")[:SHOWN_IMPORTS])
     context = {
         "outing": outing,
         "page": page,
         "words": words,
         "lights": lights_of(cards),
         "groups": list(outing.light_groups.all()),
-        "imports": imports,
+        **_imports(outing),
         "question": question_of(outing),
         "offered": offered.offered_light(outing),
-        "busy": any(c.clip.is_busy for c in cards) or any(i.is_busy for i in imports) or deciding,
+        "busy": any(c.clip.is_busy for c in cards) or deciding,
         "view": view,
         "views": VIEWS,
         **_deciding(outing, _ticked(request)),
@@ -131,11 +131,23 @@ def corrected(request: HttpRequest, clip_id: int) -> HttpResponse:
 
 
 @require_safe
+@marked("preparing")
 def preparing(request: HttpRequest) -> HttpResponse:
-    """How many clips are being prepared for playing; with the last one the cards are drawn anew."""
+    """How many clips are being prepared for playing."""
     count = current_outing().clips.being_followed().count()
-    answer = render(request, "clips/_preparing.html", {"preparing": count})
-    return answer if count else trigger_client_event(answer, "refresh", {"target": "#cards"})
+    return render(request, "clips/_preparing.html", {"preparing": count})
+
+
+@require_safe
+@marked("imports")
+def imports(request: HttpRequest) -> HttpResponse:
+    """How far the copying of cards has come."""
+    return render(request, "clips/_imports.html", _imports(current_outing()))
+
+
+def _imports(outing: Outing) -> dict[str, object]:
+    found = list(outing.imports.select_related("job")[:SHOWN_IMPORTS])
+    return {"imports": found, "importing": any(i.is_busy for i in found)}
 
 
 @require_POST

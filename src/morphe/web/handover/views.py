@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from django.contrib import messages
 from django.core.paginator import Paginator
+from django.db.models import QuerySet
 from django.http import FileResponse, Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST, require_safe
@@ -15,16 +16,18 @@ from morphe.web.handover.models import HandOver
 from morphe.web.handover.services.estimate import offer_of, pixel_rate
 from morphe.web.handover.services.queue import queue_hand_over, stop_hand_over
 from morphe.web.outings.services.current import current_outing
+from morphe.web.shell.changes import marked
 from morphe.web.shell.numbers import numbers
 
 PAGE = 60
 
 
 @require_safe
+@marked("queue", "rendering")
 def show(request: HttpRequest) -> HttpResponse:
     preset = request.GET.get("preset", "web")
     preset = preset if preset in PRESETS else "web"
-    jobs = list(HandOver.objects.select_related("clip", "job")[:30])
+    jobs = list(_listed()[:30])
     context = {"jobs": jobs, "active": any(j.is_active for j in jobs)}
     if request.htmx and request.htmx.target == "queue":
         return render(request, "handover/_queue.html", context)
@@ -37,6 +40,19 @@ def show(request: HttpRequest) -> HttpResponse:
         "preset": preset,
     }
     return render(request, "handover/show.html", context)
+
+
+@require_safe
+@marked("rendering")
+def progress(request: HttpRequest, job_id: int) -> HttpResponse:
+    """How far one render has come."""
+    return render(request, "handover/_progress.html", {"job": get_object_or_404(_listed(), pk=job_id)})
+
+
+def _listed() -> QuerySet[HandOver]:
+    """Hand-overs with what a list says of them."""
+    said = ("preset", "result", "cube", "recipe", "seconds", "clip__title", "job")
+    return HandOver.objects.select_related("clip", "job").only(*said)
 
 
 @require_POST

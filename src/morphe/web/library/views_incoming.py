@@ -11,6 +11,7 @@ from django_htmx.http import HttpResponseClientRedirect
 
 from morphe.web.library.models import LabSeries
 from morphe.web.library.services.incoming import Told, told, under_way
+from morphe.web.shell.changes import marked
 
 __all__ = ["incoming", "tell"]
 
@@ -24,6 +25,7 @@ def tell(request: HttpRequest, series: LabSeries | None = None) -> list[Told]:
 
 
 @require_safe
+@marked("incoming")
 def incoming(request: HttpRequest, series_id: int | None = None) -> HttpResponse:
     """How far the files have come; when the last one has been read, the page where its result stands."""
     series = get_object_or_404(LabSeries, pk=series_id) if series_id else None

@@ -20,6 +20,7 @@ from morphe.web.library.services import lab as laboratory
 from morphe.web.library.services.drawing import fit_drawn
 from morphe.web.library.services.incoming import bring_in, under_way
 from morphe.web.library.views_incoming import tell
+from morphe.web.shell.changes import marked
 
 MAX_REFERENCE = 200_000
 
@@ -44,6 +45,7 @@ def lab_begin(request: HttpRequest) -> HttpResponse:
 
 
 @require_safe
+@marked("incoming")
 def series(request: HttpRequest, series_id: int) -> HttpResponse:
     found = _series(series_id)
     takes = list(found.takes.all())

@@ -19,9 +19,11 @@ from morphe.web.library.services.profiles import (
     shown_profiles,
 )
 from morphe.web.library.views_incoming import tell
+from morphe.web.shell.changes import marked
 
 
 @require_safe
+@marked("incoming")
 def profiles(request: HttpRequest) -> HttpResponse:
     tell(request)
     shown = {"profiles": shown_profiles(), "curves": shown_curves(), "incoming": under_way(None)}

@@ -5,6 +5,7 @@ from __future__ import annotations
 import ctypes
 import errno
 import logging
+import os
 import resource
 import signal
 import sys
@@ -13,6 +14,7 @@ __all__ = ["enter", "filtered"]
 
 logger = logging.getLogger(__name__)
 MOST_FILES = 256
+LATER = 10  # of 19: whoever waits for a page or a picture comes first
 DIE_WITH_PARENT = 1  # of prctl, in Linux's <sys/prctl.h>
 CLONE_THREAD = 0x10000  # of clone, in Linux's <sched.h>: a thread, not a process
 # No network, no other program, no other process looked into, no way out.
@@ -35,6 +37,7 @@ def enter(memory_bytes: int) -> None:
     """
     for number in (signal.SIGINT, signal.SIGHUP):
         signal.signal(number, signal.SIG_IGN)  # it ends when its worker says so
+    os.nice(LATER)
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
     resource.setrlimit(resource.RLIMIT_NOFILE, (MOST_FILES, MOST_FILES))
     resource.setrlimit(resource.RLIMIT_DATA, (memory_bytes, memory_bytes))
