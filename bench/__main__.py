@@ -1,11 +1,11 @@
-"""All figures that this project claims: `python -m bench [render|preview|plan|detect|colour|drift]`."""
+"""All figures that this project claims: `python -m bench [render|preview|plan|detect|colour|drift|load]`."""
 
 from __future__ import annotations
 
 import sys
 from pathlib import Path
 
-from bench import colour, detect, drift, plan, preview, render
+from bench import colour, detect, drift, load, plan, preview, render
 
 BENCHES = {
     "render": render.run,
@@ -14,6 +14,7 @@ BENCHES = {
     "detect": detect.run,
     "colour": colour.run,
     "drift": drift.run,
+    "load": load.run,
 }
 
 

@@ -114,7 +114,7 @@ def _memory(home: Path) -> dict[str, float]:
             command = (entry / "cmdline").read_bytes()
             pss = re.search(rb"Pss:\s+(\d+) kB", (entry / "smaps_rollup").read_bytes())
             name = "web" if b"gunicorn" in command else "worker"
-            if b"serve" not in command and b"rescue" not in command and pss:
+            if b"morphe.web.serve" not in command and b"rescue" not in command and pss:
                 held[name] += int(pss[1]) / 1000
     return held
 
@@ -152,7 +152,8 @@ def run(cache: Path) -> None:
                 clip = clips[number % len(clips)]
                 visitor.post_json(f"/bench/{clip}/still/", {"grade": grade, "frame": number % 3})
             held = _memory(home)
-            print(f"  Memory after {STILLS} stills more: web {held['web']:.0f} MB", flush=True)
+            said = f"web {held['web']:.0f} MB, worker {held['worker']:.0f} MB"
+            print(f"  Memory after {STILLS} stills more, renders going on: {said}", flush=True)
 
 
 if __name__ == "__main__":

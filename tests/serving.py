@@ -78,19 +78,20 @@ class Visitor:
 
         self.mark = ""  # of the last answer that had one
 
-    def _open(self, request: urllib.request.Request) -> str:
+    def _open(self, request: urllib.request.Request) -> bytes:
         with self._opener.open(request, timeout=60) as answer:
             self.mark = answer.headers.get("ETag", self.mark)
-            return str(answer.read().decode(errors="replace"))
+            return bytes(answer.read())
 
     def get(self, path: str, **headers: str) -> str:
-        return self._open(urllib.request.Request(self.address + path, headers=headers))
+        request = urllib.request.Request(self.address + path, headers=headers)
+        return self._open(request).decode(errors="replace")
 
     def ask(self, path: str, mark: str) -> str | None:
         """What is at an address; None if its mark is still this one."""
         request = urllib.request.Request(self.address + path, headers={"If-None-Match": mark})
         try:
-            return self._open(request)
+            return self._open(request).decode()
         except urllib.error.HTTPError as error:
             if error.code == 304:
                 return None
@@ -101,18 +102,18 @@ class Visitor:
             self.get("/clips/")
         return next(str(cookie.value) for cookie in self._jar if cookie.name == "csrftoken")
 
-    def post(self, path: str, **values: str) -> str:
+    def post(self, path: str, **values: str) -> bytes:
         """Send a form."""
         data = urllib.parse.urlencode({"csrfmiddlewaretoken": self._token(), **values}).encode()
         return self._open(urllib.request.Request(self.address + path, data=data, method="POST"))
 
-    def post_json(self, path: str, data: object) -> str:
+    def post_json(self, path: str, data: object) -> bytes:
         """Send what a script sends."""
         headers = {"X-CSRFToken": self._token(), "Content-Type": "application/json"}
         body = json.dumps(data).encode()
         return self._open(urllib.request.Request(self.address + path, data=body, headers=headers))
 
-    def send(self, path: str, file: Path, name: str, field: str = "clip", **values: str) -> str:
+    def send(self, path: str, file: Path, name: str, field: str = "clip", **values: str) -> bytes:
         """Send a file as a form does."""
         mark = secrets.token_hex(16)
         fields = {"csrfmiddlewaretoken": self._token(), **values}

@@ -25,6 +25,8 @@ RESCUE_S = "5"
 RUN = "MORPHE_RUN"  # names this start: an answer that gives it back is its own
 DIE_WITH_PARENT = 1  # of prctl, in Linux's <sys/prctl.h>
 LIBC = ctypes.CDLL(None, use_errno=True)
+# Of the C library: few pools, and pictures' memory given back; else each thread keeps what it once needed.
+SPARING = {"MALLOC_ARENA_MAX": "2", "MALLOC_MMAP_THRESHOLD_": "4194304", "MALLOC_TRIM_THRESHOLD_": "4194304"}
 END = {"web": signal.SIGINT, "worker": signal.SIGINT, "rescue": signal.SIGTERM}
 
 
@@ -106,6 +108,8 @@ def main() -> int:
         print(f"Morphe is running in {home} already; end it, or choose another MORPHE_HOME.", flush=True)
         return 2
     os.environ[RUN] = secrets.token_hex(8)
+    for name, value in SPARING.items():
+        os.environ.setdefault(name, value)
     print("Preparing Morphe:", flush=True)
     for number in ENDING:
         signal.signal(number, signal.default_int_handler)

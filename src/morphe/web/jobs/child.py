@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import time
+from contextlib import suppress
 from multiprocessing.connection import Connection
 from multiprocessing.sharedctypes import Synchronized
 
@@ -36,13 +37,11 @@ def serve(connection: Connection, life: Synchronized[float], memory_bytes: int) 
 
     enter(memory_bytes)
     feel(felt)
-    while True:
-        try:
+    with suppress(EOFError, OSError):
+        while True:
             job_id = connection.recv()
-        except EOFError:
-            return
-        felt()
-        close_old_connections()
-        run_job(job_id)
-        close_old_connections()
-        connection.send(job_id)
+            felt()
+            close_old_connections()
+            run_job(job_id)
+            close_old_connections()
+            connection.send(job_id)

@@ -63,7 +63,7 @@ class Measured:
         return mask if mask.any() else None
 
 
-@lru_cache(maxsize=8)
+@lru_cache(maxsize=4)  # the one that is dragged, and those of other devices
 def _graded_picture(path: str, grade: Grade, time_s: float) -> Encoded:
     return graded_still(load_picture(path), grade, time_s)
 

@@ -21,7 +21,7 @@ def picture_file(encoded: Encoded) -> ContentFile:
     return ContentFile(buffer.getvalue())
 
 
-@lru_cache(maxsize=24)  # pictures of about 6 MB each
+@lru_cache(maxsize=6)  # pictures of about 6 MB each: the frames of a clip or two
 def load_picture(path: str) -> Encoded:
     """Read a stored picture, from memory if it was read before."""
     picture = np.load(Path(path)).astype(np.float32)
