@@ -22,6 +22,7 @@ ENDING = (signal.SIGINT, signal.SIGTERM, signal.SIGHUP)
 RESTART_S = 1.0
 RESCUE_S = "5"
 # The signal by which each process ends at once; the worker first ends the piece of work it has begun.
+WANTED = "restore-wanted"  # in the data folder: the backup that somebody chose to have back
 RUN = "MORPHE_RUN"  # names this start: an answer that gives it back is its own
 DIE_WITH_PARENT = 1  # of prctl, in Linux's <sys/prctl.h>
 LIBC = ctypes.CDLL(None, use_errno=True)
@@ -33,7 +34,7 @@ END = {"web": signal.SIGINT, "worker": signal.SIGINT, "rescue": signal.SIGTERM}
 def _prepare() -> None:
     """First-run steps, each with a line; later runs pass through quickly."""
     steps = (
-        ("Database", [*MANAGE, "migrate", "--verbosity", "0"]),
+        ("Database", [*MANAGE, "upgrade"]),
         ("Static files", [*MANAGE, "collectstatic", "--noinput", "--verbosity", "0"]),
         ("Kernels", [sys.executable, "-m", "morphe.core.handover.warm_up"]),
         ("Demo outing", [*MANAGE, "load_demo"]),
@@ -86,7 +87,7 @@ def _start(command: list[str]) -> subprocess.Popen[bytes]:
     return subprocess.Popen(command, process_group=0, preexec_fn=_die_with_parent)
 
 
-def _locked(home: Path) -> BinaryIO | None:
+def locked(home: Path) -> BinaryIO | None:
     """The lock of a data folder, held while it is open; None if another Morphe works in that folder."""
     home.mkdir(parents=True, exist_ok=True)
     lock = (home / "lock").open("ab")
@@ -103,7 +104,7 @@ def main() -> int:
     os.environ.setdefault("DJANGO_SETTINGS_MODULE", "morphe.web.settings.base")
     host, port = os.environ.get("MORPHE_HOST", "127.0.0.1"), os.environ.get("MORPHE_PORT", "8100")
     home = Path(os.environ.get("MORPHE_HOME", "var"))
-    lock = _locked(home)
+    lock = locked(home)
     if lock is None:
         print(f"Morphe is running in {home} already; end it, or choose another MORPHE_HOME.", flush=True)
         return 2
@@ -130,12 +131,21 @@ def main() -> int:
     threading.Thread(target=_announce, args=(host, port), daemon=True).start()
     while not ending:
         time.sleep(0.3)
+        if (home / WANTED).exists():
+            _end(running)
+            _bring_back(home)
+            running = {name: _start(command) for name, command in commands.items()}
         for name, process in list(running.items()):
             if process.poll() is not None and not ending:
                 print(f"The {name} process ended ({process.returncode}); starting it again.", flush=True)
                 time.sleep(RESTART_S)
                 if not ending:
                     running[name] = _start(commands[name])
+    _end(running)
+    return 0
+
+
+def _end(running: dict[str, subprocess.Popen[bytes]]) -> None:
     for name, process in running.items():
         process.send_signal(END[name])
     for process in running.values():
@@ -143,7 +153,16 @@ def main() -> int:
             process.wait(10)
         except subprocess.TimeoutExpired:
             process.kill()
-    return 0
+            process.wait()
+
+
+def _bring_back(home: Path) -> None:
+    """Put the backup that somebody chose in the place of the data; where that fails, nothing has changed."""
+    chosen = (home / WANTED).read_text(encoding="utf-8")
+    (home / WANTED).unlink()
+    subprocess.run([*MANAGE, "restore", chosen, "--held"], check=False, process_group=0)
+    os.environ[RUN] = secrets.token_hex(8)
+    _prepare()
 
 
 if __name__ == "__main__":

@@ -10,6 +10,7 @@ urlpatterns = [
     path("news/", news, name="news"),
     path("plan/", include("morphe.web.plan.urls")),
     path("library/", include("morphe.web.library.urls")),
+    path("keep/", include("morphe.web.keep.urls")),
     path("clips/", include("morphe.web.clips.urls")),
     path("bench/", include("morphe.web.bench.urls")),
     path("hand-over/", include("morphe.web.handover.urls")),

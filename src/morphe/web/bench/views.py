@@ -50,6 +50,7 @@ from morphe.web.clips.services import versions
 from morphe.web.clips.services.grades import grade_of, merged, unreadable
 from morphe.web.clips.services.judged import up_to_date
 from morphe.web.clips.services.storage import load_picture
+from morphe.web.jobs.services.ask import ask
 from morphe.web.outings.services.current import current_outing
 from morphe.web.shell.changes import marked
 
@@ -91,6 +92,8 @@ def show(request: HttpRequest, clip_id: int) -> HttpResponse:
     clip = up_to_date(_clip(clip_id))
     if not clip.is_ready:
         return redirect("clips")
+    if not clip.proxy and clip.over_time:  # it was thrown away for room
+        ask("play", clip.pk)
     ids = list(clip.outing.clips.ready().values_list("pk", flat=True))
     at = ids.index(clip.pk)
     context = {

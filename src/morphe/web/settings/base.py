@@ -46,6 +46,7 @@ INSTALLED_APPS = [
     "morphe.web.bench",
     "morphe.web.handover",
     "morphe.web.logbook",
+    "morphe.web.keep",
     "morphe.web.today",
 ]
 
@@ -95,6 +96,7 @@ DATABASES = {
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 
 MEDIA_ROOT = HOME / "media"
+BACKUPS = HOME / "backups"
 FILE_UPLOAD_TEMP_DIR = HOME / "uploads"
 FILE_UPLOAD_TEMP_DIR.mkdir(exist_ok=True)
 FILE_UPLOAD_MAX_MEMORY_SIZE = 1_000_000  # larger uploads go straight to disk

@@ -37,6 +37,7 @@ PLACES = (
 
 def places(request: HttpRequest) -> dict[str, object]:
     first = request.path.strip("/").split("/")[0] or "today"
+    first = {"keep": "library"}.get(first, first)
     return {
         "places": [{"place": p, "here": p.prefix == first} for p in PLACES],
         "disk_is_full": not has_room(),
