@@ -1,11 +1,11 @@
-"""All figures that this project claims: `python -m bench [render|preview|plan|detect|colour|drift|load]`."""
+"""All figures that this project claims: `python -m bench [NAME …]`; the names are those in `BENCHES`."""
 
 from __future__ import annotations
 
 import sys
 from pathlib import Path
 
-from bench import colour, detect, drift, load, plan, preview, render
+from bench import attack, colour, detect, drift, load, plan, preview, render
 
 BENCHES = {
     "render": render.run,
@@ -15,6 +15,7 @@ BENCHES = {
     "colour": colour.run,
     "drift": drift.run,
     "load": load.run,
+    "attack": attack.run,
 }
 
 

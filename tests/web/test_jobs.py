@@ -2,18 +2,21 @@
 
 import errno
 import os
+import sqlite3
 import time
 from datetime import timedelta
 
 import av
 import pytest
+from django.db import OperationalError
 from django.utils import timezone
 
 from morphe.core.errors import MorpheError
 from morphe.core.footage.probe import open_clip
-from morphe.web.clips.models import Clip
+from morphe.web.clips.models import Clip, Decision
 from morphe.web.clips.services import playable
 from morphe.web.clips.services.uploads import begin_upload
+from morphe.web.handover.services.queue import queue_hand_over
 from morphe.web.jobs.kinds import KINDS, Kind
 from morphe.web.jobs.models import Job
 from morphe.web.jobs.services.ask import MOST_ATTEMPTS, ask, rescue, stop
@@ -210,3 +213,49 @@ def test_given_a_disk_that_fills_up_in_the_middle_when_working_then_the_source_i
     assert "disk is full" in job.problem
     clip.refresh_from_db()
     assert not clip.drift.get("failed")
+
+
+def test_given_a_disk_that_fills_up_during_a_render_when_it_tells_how_far_it_is_then_it_ends_and_waits(
+    clip, settings, media
+):
+    order = queue_hand_over(clip, "web")
+
+    class Filling(int):
+        """Room for the beginning, none by the time the first frames are told."""
+
+        asked = 0
+
+        def __le__(self, free):
+            Filling.asked += 1
+            return Filling.asked < 2
+
+    settings.DISK_SPARE_BYTES = Filling()
+    run_job(order.job.pk)
+
+    order.job.refresh_from_db()
+    assert (order.job.state, order.job.attempts) == (Job.State.WAITING, 0)
+    assert "disk is full" in order.job.problem
+    assert not [p for p in (media / "results").rglob("*") if p.is_file()]
+    settings.DISK_SPARE_BYTES = 0
+    run_job(order.job.pk)
+    order.refresh_from_db()
+    assert order.is_done
+
+
+@pytest.mark.parametrize(
+    ("name", "status", "words"),
+    [("SQLITE_FULL", 507, "The disk is full"), ("SQLITE_BUSY", 503, "try again in a moment")],
+)
+def test_given_a_database_that_cannot_be_written_when_decided_then_it_is_a_sentence(
+    client, clip, monkeypatch, name, status, words
+):
+    def refused(*rest, **options):
+        cause = sqlite3.OperationalError("database is locked")
+        cause.sqlite_errorname = name
+        raise OperationalError("database is locked") from cause
+
+    monkeypatch.setattr(Decision.objects, "create", refused)
+    answer = client.post("/clips/decide/")
+
+    assert answer.status_code == status
+    assert words in answer.content.decode()

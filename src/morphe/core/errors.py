@@ -124,5 +124,7 @@ def is_disk_full(error: BaseException | None) -> bool:
     while error is not None:
         if getattr(error, "errno", None) in (errno.ENOSPC, errno.EDQUOT):
             return True
+        if getattr(error, "sqlite_errorname", "") == "SQLITE_FULL":  # of a database
+            return True
         error = error.__cause__
     return False

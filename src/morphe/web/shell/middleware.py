@@ -4,10 +4,12 @@ wrong."""
 from collections.abc import Callable
 
 from django.conf import settings
+from django.db import OperationalError
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 
-from morphe.core.errors import MorpheError
+from morphe.core.errors import MorpheError, is_disk_full
+from morphe.web.shell.disk import FULL
 
 __all__ = ["AskedAnew", "ContentSecurityPolicy", "Told"]
 
@@ -54,4 +56,9 @@ class Told:
         if isinstance(error, FileNotFoundError):
             sentence = "A file that belongs here is missing from Morphe's data; read the clip anew."
             return render(request, "shell/problem.html", {"sentence": sentence}, status=404)
+        if is_disk_full(error):
+            return render(request, "shell/problem.html", {"sentence": FULL}, status=507)
+        if isinstance(error, OperationalError) and "locked" in str(error):
+            sentence = "Morphe is busy writing, and nothing was changed; try again in a moment."
+            return render(request, "shell/problem.html", {"sentence": sentence}, status=503)
         return None

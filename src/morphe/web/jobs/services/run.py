@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import errno
 import logging
 import secrets
 import threading
@@ -10,7 +11,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 
 from django.conf import settings
-from django.db import IntegrityError, connection, transaction
+from django.db import IntegrityError, OperationalError, connection, transaction
 from django.db.models import F
 from django.utils import timezone
 
@@ -52,12 +53,20 @@ class Run:
         return Job.objects.filter(pk=self.job.pk, claim=self.claim, state=Job.State.RUNNING)
 
     def progress(self, done: int, total: int) -> bool:
-        """Tell how far it has come; False when the work should end. Cheap to call often."""
+        """Tell how far it has come; False when the work should end. Cheap to call often.
+
+        Raises
+        ------
+        OSError
+            If the disk is nearly full: the work waits until there is room.
+        """
         pulse()
         now = time.monotonic()
         if now - self._told < TELL_S and done < total:
             return True
         self._told = now
+        if not has_room():
+            raise OSError(errno.ENOSPC, "the disk is nearly full")
         kept = self._mine.update(done=done, total=total, heartbeat=timezone.now())
         return bool(kept) and self._mine.filter(stop_wanted=False).exists()
 
@@ -144,7 +153,7 @@ def run_job(job_id: int) -> None:
         logger.info("Job %s is somebody else's by now, or gone", job_id)
     except Stopped:
         run._end(Job.State.STOPPED)
-    except (MorpheError, OSError, MemoryError) as error:
+    except (MorpheError, OSError, MemoryError, OperationalError) as error:
         if is_disk_full(error) and run.wait_for_room():
             return
         _fail(run, kind, _sentence(kind, error))
