@@ -142,7 +142,8 @@ def imports(home: Path, visitor: Visitor, count: int, folder: Path) -> None:
         file = folder / name
         file.write_bytes(mutated(bases[name].encode(), dice))
         address, field = entries.get(name, ("/library/profiles/new/", "file"))
-        answers[_answer(lambda f=file, a=address, k=field: visitor.send(a, f, f.name, k, kind="log"))] += 1
+        said = {"kind": "log", "name": f"mutated {number}"}
+        answers[_answer(lambda f=file, a=address, k=field, v=said: visitor.send(a, f, f.name, k, **v))] += 1
     left = "SELECT count(*) FROM jobs_job WHERE kind = 'take-in' AND state IN ('waiting', 'running')"
     ended = _until(lambda: _rows(home, left) == [(0,)], 300)
     states = dict(_rows(home, "SELECT state, count(*) FROM jobs_job WHERE kind = 'take-in' GROUP BY state"))
