@@ -57,6 +57,8 @@ clean:
 	@echo "Installing what Morphe needs (a few minutes the first time) …"
 	$(BIN)/pip install --quiet --disable-pip-version-check -r requirements.txt
 	$(BIN)/pip install --quiet --disable-pip-version-check --no-deps -e .
+	@/sbin/ldconfig -p | grep -q 'libseccomp\.so\.2' || apt-get install -y --no-install-recommends libseccomp2 \
+	  || echo "libseccomp is missing: clips will be decoded without that guard."
 	@echo "Compiling the kernels …"
 	$(BIN)/python -m morphe.core.handover.warm_up
 	@touch $@
