@@ -7,10 +7,11 @@ from morphe.core.grade import recipe
 from morphe.core.grade.layer import Scope
 from morphe.core.grade.steps import Balance
 from morphe.web.clips.models import Clip, Decision
+from morphe.web.clips.services import offered_light as service
 from morphe.web.clips.services.decide import take_back
 from morphe.web.clips.services.grades import grade_of
 from morphe.web.clips.services.grouping import group_anew
-from morphe.web.clips.services.offered_light import offered_light
+from morphe.web.clips.services.offered_light import offered_light, take_light
 from tests.web.conftest import brought_in
 
 BALANCE = Balance(warmth=38.0, tint=0.0)
@@ -83,3 +84,21 @@ def test_given_two_lights_when_asked_then_the_one_of_most_clips_comes_first(outi
     found = offered_light(outing)
 
     assert found.clip.pk in {c.pk for c in two} and found.count == 2 and found.more == 1
+
+
+@pytest.mark.django_db(transaction=True)
+def test_given_lights_grouped_anew_at_the_moment_of_the_tap_when_taken_out_then_the_new_light_has_it(
+    outing, two, monkeypatch
+):
+    clip = offered_light(outing).clip
+    sound = service.put_on
+
+    def grouped_meanwhile(*rest, **options):
+        group_anew(outing)
+        return sound(*rest, **options)
+
+    monkeypatch.setattr(service, "put_on", grouped_meanwhile)
+    take_light(outing, clip.pk)
+
+    for one in Clip.objects.with_grades():
+        assert grade_of(one).step("balance", Scope.LIGHT).at_work

@@ -50,6 +50,8 @@ def made_holder(clip: Clip, scope: Scope) -> SharedLayer:
     ColourError
         If the clip has no light yet.
     """
+    if scope is Scope.LIGHT:  # lights may have been grouped anew since the clip was read
+        clip.refresh_from_db(fields=["group"])
     found = holder_of(clip, scope)
     if found is not None:
         return found
