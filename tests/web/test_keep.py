@@ -59,7 +59,8 @@ def test_given_work_done_when_backed_up_and_brought_back_then_all_of_it_is_there
     backup = Backup.objects.get()
     work_off("backup", backup.pk)
     home = places[1]
-    (home / "media").mkdir()
+    (home / "media" / "clips").mkdir(parents=True)
+    (home / "media" / "clips" / "here.mp4").write_text("filmed")
     (home / "media" / "mine.txt").write_text("of before")
 
     old = restore(backup.path, home)
@@ -70,6 +71,9 @@ def test_given_work_done_when_backed_up_and_brought_back_then_all_of_it_is_there
     for frame in clip.frames.all():
         assert (home / "media" / frame.picture.name).read_bytes() == frame.picture.open().read()
     assert (home / "media" / clip.file.name).exists() is with_media
+    assert (
+        home / "media" / "clips" / "here.mp4"
+    ).read_text() == "filmed"  # clips that it has not stay usable
     assert (old / "media" / "mine.txt").read_text() == "of before"
     with zipfile.ZipFile(backup.path) as archive:
         names = archive.namelist()

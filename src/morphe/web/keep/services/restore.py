@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import os
 import shutil
 import sqlite3
 import tempfile
@@ -74,6 +75,7 @@ def restore(path: Path, home: Path) -> Path:
         (fresh / "media").mkdir(exist_ok=True)
         (fresh / "media").rename(home / "media")
         (fresh / DATABASE).rename(home / DATABASE)
+        _keep_footage(old / "media", home / "media")
     except NOT_WHOLE as error:
         raise MorpheError(f"{path.name} could not be brought back; choose another backup.") from error
     finally:
@@ -89,6 +91,16 @@ def _unpack(path: Path, folder: Path) -> None:
             inside = place.parts[:2] in kept and ".." not in place.parts and not entry.is_dir()
             if entry.filename == DATABASE or inside:
                 archive.extract(entry, folder)
+
+
+def _keep_footage(old: Path, media: Path) -> None:
+    """Clips and results that the backup does not bring stay usable, as second names of what is laid aside."""
+    for part in MEDIA:
+        for path in (p for p in (old / part).rglob("*") if p.is_file() and not p.is_symlink()):
+            place = media / path.relative_to(old)
+            place.parent.mkdir(parents=True, exist_ok=True)
+            if not place.exists():
+                os.link(path, place)
 
 
 def _look_at(database: Path, name: str) -> None:
