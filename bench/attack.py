@@ -155,6 +155,7 @@ def imports(home: Path, visitor: Visitor, count: int, folder: Path) -> None:
 def faults(folder: Path) -> None:
     """Bring clips in that break their reader, between sound ones."""
     os.environ["MORPHE_JOB_STALL_S"] = "15"  # as it is without these settings
+    os.environ["MORPHE_IMPORT_FROM"] = str(folder)
     with (
         tempfile.TemporaryDirectory() as home,
         served(Path(home), "Attack", "tests.faults.settings") as address,
@@ -166,6 +167,7 @@ def faults(folder: Path) -> None:
             file.write_bytes(base + bytes(number + 1))
             visitor.send("/clips/upload/", file, file.name)
             begun[file.name] = time.monotonic()
+        _from_a_card(visitor, folder, base)
         ended: dict[str, tuple[str, float]] = {}
 
         def all_over() -> bool:
@@ -178,6 +180,22 @@ def faults(folder: Path) -> None:
         for title in begun:
             state, seconds = ended.get(title, ("never ended", 0.0))
             print(f"  {title}: {state} after {seconds:.0f} s", flush=True)
+
+
+def _from_a_card(visitor: Visitor, folder: Path, clip: bytes) -> None:
+    """Ask for a pipe and a sound clip from one card."""
+    card = folder / "card"
+    card.mkdir()
+    os.mkfifo(card / "pipe.mp4")
+    (card / "beside.mp4").write_bytes(clip)
+    begun = time.monotonic()
+    seen = visitor.get(f"/clips/card/?folder={card}")
+    for name in ("pipe.mp4", "beside.mp4"):
+        visitor.post("/clips/card/begin/", folder=str(card), clip=name)
+    there = _until(lambda: "beside.mp4" in visitor.get("/clips/"), SENTENCE_S)
+    print(f"  a pipe on a card: {'listed' if 'pipe.mp4' in seen else 'not listed'}; asked for all the same, "
+          f"the clip beside it is {'there' if there else 'not there'} after {time.monotonic() - begun:.0f} s",
+          flush=True)  # fmt: skip
 
 
 def _processes(home: Path) -> Iterator[tuple[int, str]]:

@@ -33,6 +33,7 @@ def environment_of(home: Path, port: int, settings: str = "morphe.web.settings.b
         "MORPHE_HOME": str(home),
         "MORPHE_PORT": str(port),
         "DJANGO_SETTINGS_MODULE": settings,
+        "MORPHE_NICENESS": "0",  # other tests beside it are no reason to stand back
     }
 
 

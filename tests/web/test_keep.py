@@ -11,6 +11,7 @@ import sys
 import time
 import zipfile
 from contextlib import closing
+from pathlib import Path
 
 import pytest
 from django.conf import settings
@@ -23,7 +24,7 @@ from morphe.web.clips.services.grades import grade_of
 from morphe.web.clips.services.versions import accept_all
 from morphe.web.keep.models import Backup
 from morphe.web.keep.services.backup import write_backup
-from morphe.web.keep.services.restore import check, restore
+from morphe.web.keep.services.restore import check, restore, take_back_half
 from morphe.web.library.services.lab import demo_series
 from tests.serving import Visitor, environment_of, served
 from tests.web.conftest import brought_in
@@ -107,6 +108,35 @@ def test_given_a_file_that_is_no_backup_when_brought_back_then_it_is_refused_and
 
     assert [p.name for p in home.iterdir()] == ["morphe.sqlite3"]
     assert (home / "morphe.sqlite3").read_text() == "mine"
+
+
+@pytest.mark.django_db(transaction=True)
+@pytest.mark.parametrize("place", ["_keep_footage", "_forget_proxies", "Path.rename"])
+def test_given_a_restore_that_is_killed_when_started_again_then_everything_is_as_it_was(
+    places, tmp_path, monkeypatch, place
+):
+    path, home = tmp_path / "kept.zip", places[1]
+    write_backup(path, with_media=False)
+    (home / "media" / "clips").mkdir(parents=True)
+    (home / "media" / "clips" / "a.mp4").write_text("footage")
+    (home / "morphe.sqlite3").write_text("mine")
+    with monkeypatch.context() as killing:
+        moved = Path.rename
+
+        def kill(*args):
+            if place != "Path.rename" or args[0].name == "media":
+                raise SystemExit
+            return moved(*args)
+
+        killing.setattr(f"morphe.web.keep.services.restore.{place}", kill)
+        with pytest.raises(SystemExit):
+            restore(path, home)
+
+    take_back_half(home)
+
+    assert (home / "morphe.sqlite3").read_text() == "mine"
+    assert (home / "media" / "clips" / "a.mp4").read_text() == "footage"
+    assert sorted(p.name for p in home.iterdir()) == ["media", "morphe.sqlite3"]
 
 
 def rewritten(path, name, content):

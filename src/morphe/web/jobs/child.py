@@ -24,7 +24,7 @@ from morphe.web.jobs.services.run import run_job
 __all__ = ["serve"]
 
 
-def serve(connection: Connection, life: Synchronized[float], memory_bytes: int) -> None:
+def serve(connection: Connection, life: Synchronized[float], memory_bytes: int, niceness: int) -> None:
     """Do the jobs whose numbers come in, until the worker is gone.
 
     Parameters
@@ -35,7 +35,7 @@ def serve(connection: Connection, life: Synchronized[float], memory_bytes: int) 
     def felt() -> None:
         life.value = time.monotonic()
 
-    enter(memory_bytes)
+    enter(memory_bytes, niceness)
     feel(felt)
     with suppress(EOFError, OSError):
         while True:

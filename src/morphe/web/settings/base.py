@@ -141,6 +141,7 @@ JOB_BEAT_S = min(2.0, JOB_STALE_S / 4)
 # A child of the worker that gives no sign of life for so long is ended; three times, and its job has failed.
 JOB_STALL_S = float(os.environ.get("MORPHE_JOB_STALL_S", 15))
 CAGE_MEMORY_BYTES = int(os.environ.get("MORPHE_CAGE_MEMORY", 4 * 10**9))  # what one child may take
+CHILD_NICENESS = int(os.environ.get("MORPHE_NICENESS", 10))  # of 19: whoever waits for a page comes first
 CHILD_KEEPS_BYTES = 200 * 10**6  # with more after a job, it makes room for a new one
 
 USE_TZ = True

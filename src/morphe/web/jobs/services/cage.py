@@ -14,7 +14,6 @@ __all__ = ["enter", "filtered"]
 
 logger = logging.getLogger(__name__)
 MOST_FILES = 256
-LATER = 10  # of 19: whoever waits for a page or a picture comes first
 DIE_WITH_PARENT = 1  # of prctl, in Linux's <sys/prctl.h>
 CLONE_THREAD = 0x10000  # of clone, in Linux's <sched.h>: a thread, not a process
 # No network, no other program, no other process looked into, no way out.
@@ -25,7 +24,7 @@ DENIED = (
 )  # fmt: skip
 
 
-def enter(memory_bytes: int) -> None:
+def enter(memory_bytes: int, niceness: int) -> None:
     """Give up, for good, what reading and writing clips does not need.
 
     Memory, open files and memory dumps are limited everywhere; where the system knows how (Linux with
@@ -34,10 +33,11 @@ def enter(memory_bytes: int) -> None:
     Parameters
     ----------
     memory_bytes : what it may take for its data
+    niceness     : 0..19, how far it stands back behind whoever waits for a page or a picture
     """
     for number in (signal.SIGINT, signal.SIGHUP):
         signal.signal(number, signal.SIG_IGN)  # it ends when its worker says so
-    os.nice(LATER)
+    os.nice(niceness)
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
     resource.setrlimit(resource.RLIMIT_NOFILE, (MOST_FILES, MOST_FILES))
     resource.setrlimit(resource.RLIMIT_DATA, (memory_bytes, memory_bytes))

@@ -39,7 +39,9 @@ class Child:
         self._connection, other = context.Pipe()
         self._pulse: Synchronized[float] = context.Value("d", 0.0, lock=False)
         self._process = context.Process(
-            target=serve, args=(other, self._pulse, settings.CAGE_MEMORY_BYTES), daemon=True
+            target=serve,
+            args=(other, self._pulse, settings.CAGE_MEMORY_BYTES, settings.CHILD_NICENESS),
+            daemon=True,
         )
         self._process.start()
         other.close()

@@ -17,10 +17,12 @@ from pathlib import Path, PurePosixPath
 from morphe.core.errors import MorpheError
 from morphe.web.keep.services.backup import ALWAYS, DATABASE, HEAD, MEDIA
 
-__all__ = ["check", "restore"]
+__all__ = ["check", "restore", "take_back_half"]
 
 FORGOTTEN = "UPDATE clips_clip SET proxy = ''"  # what plays is made anew when it is wanted
 SPARE = 100 * 10**6
+MOVED = (DATABASE, f"{DATABASE}-wal", f"{DATABASE}-shm", "media", "queue.sqlite3")
+HALF = ".before-restore-"  # what is laid aside is called so until everything is in its place
 NOT_WHOLE = (
     OSError, KeyError, ValueError, RecursionError, NotImplementedError, zipfile.BadZipFile, zlib.error,
 )  # fmt: skip
@@ -62,25 +64,42 @@ def restore(path: Path, home: Path) -> Path:
     MorpheError
         As `check`; then nothing has changed.
     """
+    take_back_half(home)
     check(path, home)
     stamp = f"{datetime.now():%Y-%m-%d-%H%M%S}"
-    fresh, old = home / f".restored-{stamp}", home / f"before-restore-{stamp}"
+    fresh, aside, old = home / f".restored-{stamp}", home / f"{HALF}{stamp}", home / f"before-restore-{stamp}"
     try:
         _unpack(path, fresh)
         _forget_proxies(fresh / DATABASE)
-        old.mkdir()
-        for name in (DATABASE, f"{DATABASE}-wal", f"{DATABASE}-shm", "media", "queue.sqlite3"):
-            if (home / name).exists():
-                (home / name).rename(old / name)
         (fresh / "media").mkdir(exist_ok=True)
+        aside.mkdir()
+        for name in MOVED:
+            if (home / name).exists():
+                (home / name).rename(aside / name)
         (fresh / "media").rename(home / "media")
         (fresh / DATABASE).rename(home / DATABASE)
-        _keep_footage(old / "media", home / "media")
+        _keep_footage(aside / "media", home / "media")
+        aside.rename(old)
     except NOT_WHOLE as error:
+        take_back_half(home)
         raise MorpheError(f"{path.name} could not be brought back; choose another backup.") from error
     finally:
         shutil.rmtree(fresh, ignore_errors=True)
     return old
+
+
+def take_back_half(home: Path) -> bool:
+    """Put back what a restore laid aside that did not come to its end; whether there was one."""
+    halves = sorted(home.glob(f"{HALF}*"))
+    for aside in halves:
+        for name in (name for name in MOVED if (aside / name).exists()):
+            if (home / name).is_dir():
+                shutil.rmtree(home / name)
+            (aside / name).replace(home / name)
+        aside.rmdir()
+    for fresh in home.glob(".restored-*"):
+        shutil.rmtree(fresh, ignore_errors=True)
+    return bool(halves)
 
 
 def _unpack(path: Path, folder: Path) -> None:

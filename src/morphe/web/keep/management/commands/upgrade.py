@@ -10,6 +10,7 @@ from django.db import connection
 from django.db.migrations.executor import MigrationExecutor
 from django.utils import timezone
 
+from morphe.web.keep.services.restore import take_back_half
 from morphe.web.keep.services.snapshot import snapshot
 
 
@@ -17,6 +18,9 @@ class Command(BaseCommand):
     help = "Migrate the database, after a copy of it was laid aside if anything is to be changed."
 
     def handle(self, *args: Any, **options: Any) -> None:
+        connection.close()
+        if take_back_half(Path(settings.HOME)):
+            self.stdout.write("  A restore had not come to its end; everything is as it was before it.")
         executor = MigrationExecutor(connection)
         steps = executor.migration_plan(executor.loader.graph.leaf_nodes())
         if steps and executor.loader.applied_migrations:
