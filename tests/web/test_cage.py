@@ -8,6 +8,7 @@ import time
 
 import pytest
 
+from morphe.web.jobs.services.children import Look
 from tests.serving import Visitor, served
 
 FAULTS = {
@@ -53,3 +54,13 @@ def test_given_footage_that_breaks_its_reader_when_brought_in_then_each_costs_on
     for name, words in FAULTS.items():
         assert cards[name][0] == "failed", name
         assert words.split(":")[-1] in cards[name][1], name
+
+
+@pytest.mark.parametrize(("held_up", "least", "most"), [(0.0, 5.0, 5.0), (5.0, 0.3, 1.0), (60.0, 0.0, 0.0)])
+def test_given_a_busy_machine_when_a_child_is_watched_then_waiting_for_a_processor_is_no_standing_still(
+    held_up, least, most
+):
+    before = Look(at=100.0, pulse=1.0, written=0, held_up=7.0)
+    after = Look(at=105.0, pulse=1.0, written=0, held_up=7.0 + held_up)
+
+    assert least <= before.still_until(after) <= most

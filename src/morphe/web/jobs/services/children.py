@@ -11,6 +11,7 @@ import logging
 import multiprocessing
 import threading
 import time
+from dataclasses import dataclass
 from multiprocessing.sharedctypes import Synchronized
 from pathlib import Path
 
@@ -25,9 +26,24 @@ __all__ = ["Child", "do_in_child", "ready"]
 logger = logging.getLogger(__name__)
 LOOK_S = 0.5
 WRITTEN = 2**18  # bytes between two looks: so much is written by work only, not by a heart that beats
+BUSY = 0.9  # of such seconds do not count, so that one that spins on a busy machine is ended as well
 LOADED = "morphe.web.jobs.child"
 context = multiprocessing.get_context("forkserver")
 context.set_forkserver_preload([LOADED])
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Look:
+    """What the watch saw of a child."""
+
+    at: float
+    pulse: float
+    written: int
+    held_up: float
+
+    def still_until(self, later: Look) -> float:
+        """Seconds until a later look, without those in which a busy machine did not let the child go on."""
+        return max(later.at - self.at - BUSY * (later.held_up - self.held_up), 0.0)
 
 
 class Child:
@@ -48,21 +64,33 @@ class Child:
 
     def do(self, job_id: int, stall_s: float) -> str:
         """Have a job done; why it did not come to its end, or nothing."""
-        begun, written, lived = time.monotonic(), 0, 0.0
+        still, before = 0.0, self._looked_at()
         try:
             self._connection.send(job_id)
             while not self._connection.poll(LOOK_S):
-                now, so_far = time.monotonic(), self._written()
-                if so_far - written > WRITTEN:
-                    lived = now
-                written = so_far
-                if now - max(begun, lived, self._pulse.value) > stall_s:
+                now = self._looked_at()
+                lives = now.pulse != before.pulse or now.written - before.written > WRITTEN
+                still = 0.0 if lives else still + before.still_until(now)
+                before = now
+                if still > stall_s:
                     return f"stood still for {stall_s:.0f} s"
             self._connection.recv()
         except (EOFError, OSError):
             self._process.join(LOOK_S)
             return f"ended by itself ({self._process.exitcode})"
         return ""
+
+    def _looked_at(self) -> Look:
+        return Look(
+            at=time.monotonic(), pulse=self._pulse.value, written=self._written(), held_up=self._held_up()
+        )
+
+    def _held_up(self) -> float:
+        """Seconds for which it was ready to go on and no processor was free."""
+        try:
+            return int(Path(f"/proc/{self._process.pid}/schedstat").read_text().split()[1]) / 1e9
+        except (OSError, IndexError):
+            return 0.0
 
     def _written(self) -> int:
         """Bytes written so far; a file is put in order at its end without any frame."""
