@@ -34,6 +34,7 @@ __all__ = [
     "light_of",
     "part_of",
     "read_photograph",
+    "recorded",
 ]
 
 WIDTH, WIDEST = 192, 640
@@ -197,13 +198,18 @@ def film_any(truth: Encoded, camera: Camera, faults: Faults, generator: np.rando
         light = np.maximum(light @ np.linalg.inv(adaptation_matrix(faults.mired, faults.duv)).T, 0)
         light = light.astype(np.float32)
     light = light * np.float32(2.0**faults.stops)
-    sigma = np.sqrt(faults.read**2 + faults.shot * np.maximum(light, 0))
-    light = light + sigma * generator.standard_normal(light.shape, np.float32)
-    code = np.clip(camera.encode(light), 0, 1)
-    picture = _written(code, camera.kind in (Kind.HLG, Kind.PQ), faults.bits)
+    picture = recorded(light, camera, faults, generator)
     well = 2.0**faults.stops
     at = [float(camera.curve.encode(np.array(x * well))) for x in (0.0, GREY, WHITE)]
     return Filmed(camera=camera, faults=faults, picture=picture, truth=truth, landing=(at[0], at[1], at[2]))
+
+
+def recorded(light: Linear, camera: Camera, faults: Faults, generator: np.random.Generator) -> Encoded:
+    """Light on the sensor (H, W, 3) as the file gives it back: noise, curve, whole codes, halved colour."""
+    sigma = np.sqrt(faults.read**2 + faults.shot * np.maximum(light, 0))
+    light = light + sigma * generator.standard_normal(light.shape, np.float32)
+    code = np.clip(camera.encode(light), 0, 1)
+    return _written(code, camera.kind in (Kind.HLG, Kind.PQ), faults.bits)
 
 
 def _written(code: Encoded, hdr: bool, bits: int) -> Encoded:

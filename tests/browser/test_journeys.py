@@ -105,7 +105,7 @@ def test_given_a_clip_when_worked_on_with_the_mouse_then_it_is_corrected_deliver
     # render to the end, download, decode
     page.locator(".ladder-foot").get_by_role("button", name="Hand over").click()
     job = page.locator(".job", has_text=jetty_file.name).first
-    expect(job.locator(".state")).to_have_text("Done", timeout=60_000)
+    expect(job.locator(".state")).to_have_text("Done", timeout=180_000)
     with page.expect_download() as waiting:
         job.get_by_role("link", name="Clip").click()
     delivered = tmp_path / "delivered.mp4"
@@ -163,7 +163,7 @@ def test_given_a_clip_when_worked_on_with_keys_alone_then_everything_is_within_r
     hand_over.focus()
     press("Enter")
     expect(page.locator(".job", has_text=grey_file.name).first.locator(".state")).to_have_text(
-        "Done", timeout=60_000
+        "Done", timeout=180_000
     )
 
 
@@ -200,7 +200,7 @@ def test_given_something_that_is_no_clip_when_brought_in_then_the_card_says_so(p
     page.get_by_label("Clips to bring in").set_input_files(str(letter))
 
     card = page.locator("[data-clip-state=failed]", has_text="letter.mp4")
-    expect(card).to_contain_text("copy it again from the card", timeout=30_000)
+    expect(card).to_contain_text("copy it again from the card", timeout=90_000)
 
 
 def test_given_the_picture_when_compared_probed_and_lit_then_the_page_answers(page, address):

@@ -87,7 +87,7 @@ def test_given_a_light_that_may_be_meant_when_its_picture_is_tapped_then_its_cli
 ):
     bring_in(page, address, cool_file)
     offered = page.locator("#offered-light")
-    at_rest = page.locator("#cards:not([hx-trigger*=every])")  # its clips are judged and grouped
+    at_rest = page.locator("#cards:not([data-busy])")  # its clips are judged and grouped
     expect(at_rest).to_be_visible(timeout=60_000)
     while page.locator("#question").count():  # how clips were filmed is asked first
         asked = page.locator("#question h2").inner_text()

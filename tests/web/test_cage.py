@@ -60,7 +60,7 @@ def test_given_footage_that_breaks_its_reader_when_brought_in_then_each_costs_on
 def test_given_a_busy_machine_when_a_child_is_watched_then_waiting_for_a_processor_is_no_standing_still(
     held_up, least, most
 ):
-    before = Look(at=100.0, pulse=1.0, written=0, held_up=7.0)
-    after = Look(at=105.0, pulse=1.0, written=0, held_up=7.0 + held_up)
+    before = Look(at=100.0, pulse=1.0, written=0, held_up={"1": 7.0, "2": 3.0})
+    after = Look(at=105.0, pulse=1.0, written=0, held_up={"1": 7.0 + held_up, "2": 3.0, "3": 90.0})
 
     assert least <= before.still_until(after) <= most

@@ -178,7 +178,7 @@ class Machine:
         with closing(sqlite3.connect(self.home / "morphe.sqlite3", timeout=20)) as base:
             return base.execute(asked).fetchone()
 
-    def wait(self, wanted, seconds=90):
+    def wait(self, wanted, seconds=240):
         end = time.monotonic() + seconds
         while time.monotonic() < end:
             row = self.row()

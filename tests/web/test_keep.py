@@ -227,7 +227,7 @@ def test_given_morphe_at_work_when_a_backup_is_brought_back_on_its_page_then_it_
         assert list(home.glob("before-restore-*/morphe.sqlite3"))
 
 
-def until(ask, holds, seconds=60):
+def until(ask, holds, seconds=240):
     end = time.monotonic() + seconds
     while True:
         try:

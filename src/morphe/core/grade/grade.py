@@ -13,7 +13,7 @@ from morphe.core.errors import ColourError, UnknownName
 from morphe.core.grade.convert import Convert
 from morphe.core.grade.even_out import EvenOut
 from morphe.core.grade.layer import CLIP, Layer, Scope
-from morphe.core.grade.source import SOURCE, Source
+from morphe.core.grade.source import OF_THE_SOURCE, SOURCE, Source
 from morphe.core.grade.step import Step
 from morphe.core.grade.steps import SCHOOLS
 
@@ -104,7 +104,7 @@ class Grade:
 
     def step(self, key: str, layer_id: str = CLIP) -> Step:
         """The step of that key on a layer (or of the source), or a neutral one if the layer has none."""
-        if layer_id == SOURCE or key in (Convert.key, EvenOut.key):
+        if layer_id == SOURCE or key in OF_THE_SOURCE:
             return self.source.step(key)
         return self.layer(layer_id).step(key)
 
@@ -114,13 +114,13 @@ class Grade:
         self, step: Step, layer_id: str = CLIP, *, order: tuple[str, ...] = SCHOOLS["usual"]
     ) -> Grade:
         """A copy in which `step` replaces its like on a layer, or is added; steps of the source go there."""
-        if isinstance(step, (Convert, EvenOut)):
+        if step.key in OF_THE_SOURCE:
             return replace(self, source=self.source.with_step(step))
         return self.with_layer(self.layer(layer_id).with_step(step, order))
 
     def without_step(self, key: str, layer_id: str = CLIP) -> Grade:
         """A copy that lacks the step of that key."""
-        if layer_id == SOURCE or key in (Convert.key, EvenOut.key):
+        if layer_id == SOURCE or key in OF_THE_SOURCE:
             return replace(self, source=self.source.with_step(type(self.source.step(key))()))
         return self.with_layer(self.layer(layer_id).without_step(key))
 

@@ -1,7 +1,7 @@
 """The recipe file: a Grade as JSON with a schema version, readable by people and by later versions.
 
 Versions: 2 says how HLG is rendered; 3 by which matrix HDR without tags was read; 4 keeps the source apart
-from layers, which have ids, scopes, regions, and numbers that move.
+from layers, which have ids, scopes, regions, and numbers that move; 5 takes water back in the source.
 """
 
 from __future__ import annotations
@@ -11,13 +11,11 @@ from dataclasses import fields
 from typing import Any
 
 from morphe.core.errors import ColourError, RecipeError, UnknownName
-from morphe.core.grade.convert import Convert
-from morphe.core.grade.even_out import EvenOut
 from morphe.core.grade.grade import Grade
 from morphe.core.grade.layer import CLIP, Layer, Scope
 from morphe.core.grade.moments import Moments
 from morphe.core.grade.region import SHAPES, Region
-from morphe.core.grade.source import Source
+from morphe.core.grade.source import OF_THE_SOURCE, Source
 from morphe.core.grade.step import Step
 from morphe.core.grade.steps import STEPS
 
@@ -33,10 +31,10 @@ __all__ = [
     "to_text",
 ]
 
-SCHEMA = 4
+SCHEMA = 5
+LAYERED = 4  # from this version on a source stands apart from layers
 FORMAT = "morphe-recipe"
 MAX_BYTES = 1_000_000
-OF_THE_SOURCE: dict[str, type[Step]] = {Convert.key: Convert, EvenOut.key: EvenOut}
 
 
 # --- writing ---------------------------------------------------------------------------------------
@@ -126,7 +124,7 @@ def from_json(data: Any) -> Grade:
             f"The recipe is of version {data['schema']}, this Morphe reads up to {SCHEMA}: update Morphe."
         )
     try:
-        return _grade(data if data["schema"] == SCHEMA else _brought_forward(data, data["schema"]))
+        return _grade(data if data["schema"] >= LAYERED else _brought_forward(data, data["schema"]))
     except (ColourError, UnknownName) as error:
         raise RecipeError(f"The recipe cannot be used: {error}") from error
     except (KeyError, TypeError, AttributeError, ValueError) as error:

@@ -1,4 +1,4 @@
-"""What belongs to a clip's file alone: its conversion, and the evening out of its own light.
+"""What belongs to a clip's file alone: its conversion, the evening out of its own light, its water.
 
 It is never passed on with a correction: another file was filmed in another profile, in other light.
 """
@@ -11,11 +11,14 @@ from dataclasses import dataclass, field, replace
 from morphe.core.errors import UnknownName
 from morphe.core.grade.convert import Convert
 from morphe.core.grade.even_out import EvenOut
+from morphe.core.grade.restore import Restore
 from morphe.core.grade.step import ColourStep, Step
 
-__all__ = ["SOURCE", "Source"]
+__all__ = ["OF_THE_SOURCE", "SOURCE", "Source"]
 
 SOURCE = "source"  # stands for the layer's name where a step of the source is meant
+
+OF_THE_SOURCE: dict[str, type[Step]] = {step.key: step for step in (Convert, EvenOut, Restore)}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -24,10 +27,11 @@ class Source:
 
     convert: Convert = field(default_factory=Convert)
     even_out: EvenOut = field(default_factory=EvenOut)
+    restore: Restore = field(default_factory=Restore)
 
     @property
     def steps(self) -> tuple[ColourStep, ...]:
-        return (self.convert, self.even_out)
+        return (self.convert, self.even_out, self.restore)
 
     def __iter__(self) -> Iterator[ColourStep]:
         return iter(self.steps)
@@ -41,14 +45,22 @@ class Source:
         return any(step.moves for step in self.steps)
 
     def at(self, time_s: float) -> Source:
-        return replace(self, even_out=self.even_out.at(time_s)) if self.moves else self
+        if not self.moves:
+            return self
+        return replace(self, even_out=self.even_out.at(time_s), restore=self.restore.at(time_s))
+
+    @property
+    def at_rest(self) -> Source:
+        """Without what changes over time."""
+        held = replace(self, even_out=EvenOut()) if self.even_out.moves else self
+        return replace(held, restore=Restore()) if self.restore.moves else held
 
     def step(self, key: str) -> ColourStep:
         """The step of that key."""
         for step in self.steps:
             if step.key == key:
                 return step
-        raise UnknownName(f"A source has no {key!r}; known are: convert, even.")
+        raise UnknownName(f"A source has no {key!r}; known are: {', '.join(OF_THE_SOURCE)}.")
 
     def with_step(self, step: Step) -> Source:
         """A copy in which `step` replaces its like."""
@@ -56,4 +68,6 @@ class Source:
             return replace(self, convert=step)
         if isinstance(step, EvenOut):
             return replace(self, even_out=step)
+        if isinstance(step, Restore):
+            return replace(self, restore=step)
         raise UnknownName(f"{step.label} does not belong to the source.")

@@ -8,7 +8,6 @@ from itertools import groupby
 import numpy as np
 
 from morphe.core.errors import ColourError
-from morphe.core.grade.even_out import EvenOut
 from morphe.core.grade.grade import Grade
 from morphe.core.grade.layer import Layer
 from morphe.core.grade.region import Region
@@ -48,7 +47,7 @@ class ColourPass:
         if not self.moves:
             return self
         held = self.at(0.5 * (self.knots[0] + self.knots[-1]))
-        return replace(held, source=replace(self.source, even_out=EvenOut()))
+        return replace(held, source=self.source.at_rest)
 
     def apply(self, encoded: Encoded) -> Encoded:
         """Evaluate directly (..., 3); nothing is clipped."""
@@ -198,8 +197,8 @@ def _knots(source: Source, layers: tuple[Layer, ...]) -> tuple[float, ...]:
         if step.on
         for name, moments in step.moving.items()
     ]
-    track = np.array(source.even_out.track) if source.even_out.moves else np.zeros((0, 4))
-    times = {float(t) for t in track[:, 0]}
+    tracks = [_even_track(source), _water_track(source)]
+    times = {float(t) for track in tracks for t in track[:, 0]}
     for moments, _ in moving:
         first, last = moments.times_s[0], moments.times_s[-1]
         count = int(np.clip((last - first) * SAMPLES_PER_S, 16, MOST_SAMPLES))
@@ -207,9 +206,23 @@ def _knots(source: Source, layers: tuple[Layer, ...]) -> tuple[float, ...]:
     if not times:
         return (0.0,)
     grid = np.array(sorted(times))
-    columns = [np.interp(grid, track[:, 0], track[:, c]) / EVEN_STOPS for c in (1, 2, 3) if len(track)]
+    columns = [
+        np.interp(grid, track[:, 0], track[:, c]) / EVEN_STOPS
+        for track in tracks
+        if len(track)
+        for c in (1, 2, 3)
+    ]
     columns += [np.array([moments.at(t) for t in grid]) / even for moments, even in moving]
     return _bends(grid, np.stack(columns, axis=1))
+
+
+def _even_track(source: Source) -> Float:
+    return np.array(source.even_out.track) if source.even_out.moves else np.zeros((0, 4))
+
+
+def _water_track(source: Source) -> Float:
+    """Seconds and gains of the water; its veil goes with them."""
+    return np.array(source.restore.track)[:, :4] if source.restore.moves else np.zeros((0, 4))
 
 
 def _bends(times: Float, values: Float) -> tuple[float, ...]:

@@ -11,6 +11,8 @@ import logging
 import multiprocessing
 import threading
 import time
+from collections.abc import Mapping
+from contextlib import suppress
 from dataclasses import dataclass
 from multiprocessing.sharedctypes import Synchronized
 from pathlib import Path
@@ -39,11 +41,15 @@ class Look:
     at: float
     pulse: float
     written: int
-    held_up: float
+    held_up: Mapping[str, float]
 
     def still_until(self, later: Look) -> float:
-        """Seconds until a later look, without those in which a busy machine did not let the child go on."""
-        return max(later.at - self.at - BUSY * (later.held_up - self.held_up), 0.0)
+        """Seconds until a later look, without those in which a busy machine did not let the child go on.
+
+        One thread that is held up may be the one for which the others wait.
+        """
+        waits = [wait - self.held_up[task] for task, wait in later.held_up.items() if task in self.held_up]
+        return max(later.at - self.at - BUSY * max(waits, default=0.0), 0.0)
 
 
 class Child:
@@ -85,12 +91,13 @@ class Child:
             at=time.monotonic(), pulse=self._pulse.value, written=self._written(), held_up=self._held_up()
         )
 
-    def _held_up(self) -> float:
-        """Seconds for which it was ready to go on and no processor was free."""
-        try:
-            return int(Path(f"/proc/{self._process.pid}/schedstat").read_text().split()[1]) / 1e9
-        except (OSError, IndexError):
-            return 0.0
+    def _held_up(self) -> dict[str, float]:
+        """Seconds for which each of its threads was ready to go on and no processor was free."""
+        found = {}
+        for task in Path(f"/proc/{self._process.pid}/task").glob("*/schedstat"):
+            with suppress(OSError, IndexError):  # a thread that has just ended
+                found[task.parent.name] = int(task.read_text().split()[1]) / 1e9
+        return found
 
     def _written(self) -> int:
         """Bytes written so far; a file is put in order at its end without any frame."""
