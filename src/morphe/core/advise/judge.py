@@ -17,17 +17,21 @@ from morphe.core.advise.profile_guess import ProfileVerdict, guess_profile
 from morphe.core.advise.rung import Advice, Case, Rung
 from morphe.core.advise.rungs import RUNGS
 from morphe.core.advise.seen import Seen, seen_through
+from morphe.core.advise.water_verdict import WaterVerdict, judge_water
+from morphe.core.advise.wetness import ASK_FROM, SURE, wetness
 from morphe.core.grade.convert import Convert
 from morphe.core.grade.grade import Grade
 from morphe.core.grade.layer import Layer
+from morphe.core.grade.restore import Restore
 from morphe.core.grade.source import SOURCE
 from morphe.core.measure.drift import Drift, drift_through
 from morphe.core.signal.arrays import highest, lowest
 from morphe.core.signal.profiles import PROFILES
+from morphe.core.water.hints import WaterHints
 
 __all__ = ["VERSION", "ceiling_of", "judge"]
 
-VERSION = 6  # of the advice: rungs that an older one judged are judged anew
+VERSION = 7  # of the advice: rungs that an older one judged are judged anew
 
 UNKNOWN_CEILING = 4.0  # of light, where a curve was fitted or is the person's own
 
@@ -40,6 +44,7 @@ def judge(
     wide: bool = False,
     shared: tuple[Layer, ...] = (),
     lamps: float = 1.0,
+    water: WaterHints | None = None,
 ) -> Advice:
     """Go through the rungs in order and say what each one wants.
 
@@ -51,8 +56,10 @@ def judge(
     wide : whether converted light stays in wide primaries until delivery
     shared : layers of the outing and of the light: all after the source is judged through them
     lamps : share of the warmth of lamps that is to be taken out, 0..1
+    water : what the person knows of the dive, and whether there was one
     """
-    verdict = guess_profile(evidence, chosen=profile, hints=hints)
+    wet = wetness(evidence, water)
+    verdict = guess_profile(evidence, chosen=profile, hints=hints, wet=wet >= SURE)
     if wide and not verdict.convert.is_neutral:
         verdict = replace(verdict, convert=replace(verdict.convert, wide=True))
     seen, grade = Seen(pictures=evidence.frames, times_s=evidence.times_s), Grade()
@@ -60,21 +67,31 @@ def judge(
     if drift is not None and drift.wanders and verdict.convert.is_neutral:
         verdict = replace(verdict, stops=-metered_steady(evidence, drift))
     rungs: list[Rung] = []
+    found: WaterVerdict | None = None
     waiting = Grade(layers=shared) if shared else None
     for rule in RUNGS.values():
         if waiting is not None and rule.layer != SOURCE:
             verdict = _nearer(verdict, seen, seen_through(seen, waiting))
             seen, waiting = seen_through(seen, waiting), None
+        if rule.step is Restore:
+            if wet < ASK_FROM:
+                continue
+            found = judge_water(seen, evidence, verdict.convert, wet, water)
         case = Case(
             seen=seen, grade=grade, verdict=verdict, drift=drift, ceiling=ceiling_of(verdict.name),
-            lamps=lamps,
+            lamps=lamps, water=found,
         )  # fmt: skip
         rung = rule.judge(case)
         rungs.append(rung)
         if rung.applied:
             seen, grade = seen.then(rung.step), grade.with_step(rung.step)
     return Advice(
-        profile=verdict, rungs=tuple(rungs), lost=_lost(evidence, verdict), drift=drift, shared=shared
+        profile=verdict,
+        rungs=tuple(rungs),
+        lost=_lost(evidence, verdict),
+        drift=drift,
+        shared=shared,
+        water=found,
     )
 
 

@@ -20,6 +20,7 @@ from morphe.core.advise.filmed_as import FilmedAs, Hints, filmed_as_curve
 from morphe.core.advise.landing import Judged
 from morphe.core.advise.naturalness import median_chroma
 from morphe.core.advise.prior import prior_of
+from morphe.core.advise.wetness import kinds_under_water
 from morphe.core.errors import UnknownName
 from morphe.core.footage.info import SignalInfo
 from morphe.core.grade.convert import FAMILY_OF, Convert
@@ -41,6 +42,7 @@ HDR = (Kind.HLG, Kind.PQ)
 GLARE = {"hlg": 0.87, "pq": 0.66}  # about a stop and a quarter above reference white (75 and 58 %)
 GLARING_SHARE = 0.15
 MUTED = 0.03
+LEAST_WET = 0.3  # of HDR under water, by the picture: its tag says the rest
 CURVE_JUDGED, MARKS = "its curve is judged", ("black", "grey", "white")
 LOOKS = {
     Kind.STANDARD: "ordinary video",
@@ -76,9 +78,11 @@ class ProfileVerdict:
 
 
 def guess_profile(
-    evidence: Evidence, *, chosen: str | FilmedAs = "auto", hints: Hints | None = None
+    evidence: Evidence, *, chosen: str | FilmedAs = "auto", hints: Hints | None = None, wet: bool = False
 ) -> ProfileVerdict:
     """Decide the profile of a clip; `chosen` is the person's word: a profile's key, a kind, or "auto".
+
+    Under water (`wet`) haze lifts black and mutes colours, as flat and log do: other signs decide then.
 
     Raises
     ------
@@ -88,7 +92,7 @@ def guess_profile(
     if isinstance(chosen, FilmedAs):
         return _said(chosen, evidence)
     if chosen in ("auto", ""):
-        return _judged(evidence, hints)
+        return _under_water(evidence, hints) if wet else _judged(evidence, hints)
     if chosen in PROFILES:
         return _said(filmed_as_curve(chosen), evidence)
     if chosen in tuple(Kind):
@@ -195,6 +199,23 @@ def _judged(evidence: Evidence, hints: Hints | None) -> ProfileVerdict:
         kinds=kinds,
         curves=found.alone,
     )
+
+
+def _under_water(evidence: Evidence, hints: Hints | None) -> ProfileVerdict:
+    """The kind by what underwater footage of each kind looks like, by the file and by what is known."""
+    prior = prior_of(evidence.info, hints)
+    by_file = dict.fromkeys(Kind, 0.0)
+    for key, weight in prior.items():
+        by_file[kind_of(key)] += weight
+    seen = kinds_under_water(evidence)
+    mass = {kind: by_file[kind] * seen.get(kind, LEAST_WET if kind in HDR else 0.0) for kind in Kind}
+    total = sum(mass.values())
+    kinds = {kind: m / total for kind, m in mass.items()} if total else {**by_file}
+    kind = max(kinds, key=kinds.__getitem__)
+    found = _said_kind(kind, evidence, hints)
+    sure = min(kinds[kind], 1.0 if _is_borne_out(kind, evidence.info, hints) else BY_PICTURE_ALONE)
+    said = f"looks like {LOOKS[kind]} under water"
+    return replace(found, confidence=sure, evidence=(said, *found.evidence[1:]), stops=None, kinds=kinds)
 
 
 def _is_borne_out(kind: Kind, info: SignalInfo, hints: Hints | None) -> bool:

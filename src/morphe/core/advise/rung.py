@@ -8,6 +8,7 @@ from enum import StrEnum
 
 from morphe.core.advise.profile_guess import ProfileVerdict
 from morphe.core.advise.seen import Seen
+from morphe.core.advise.water_verdict import WaterVerdict
 from morphe.core.grade.grade import Grade
 from morphe.core.grade.layer import CLIP, Layer
 from morphe.core.grade.step import Step
@@ -71,6 +72,12 @@ class Case:
     drift: Drift | None = None
     ceiling: float = 1.0  # the brightest light that the camera keeps
     lamps: float = 1.0  # share of the warmth of lamps that is to be taken out
+    water: WaterVerdict | None = None  # once the clip has been seen through its conversion
+
+    @property
+    def is_wet(self) -> bool:
+        """Whether light and balance are set by what gives back what the water took."""
+        return self.water is not None and self.water.is_taken
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -153,6 +160,7 @@ class Advice:
     lost: tuple[str, ...] = field(default=())
     drift: Drift | None = None
     shared: tuple[Layer, ...] = ()  # of outing and light, through which was judged
+    water: WaterVerdict | None = None
 
     @property
     def grade(self) -> Grade:

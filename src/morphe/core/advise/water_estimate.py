@@ -62,13 +62,18 @@ def _read_off(said: Float, mean: Float, dark: Float) -> WaterEstimate:
     gains = np.clip(said[:3] + np.log2(GREY / np.maximum(mean - veil, LEAST)), -CHANNEL_LIMIT, CHANNEL_LIMIT)
     stops = np.log2(mean + LEAST)
     return WaterEstimate(
-        gains=(float(gains[0]), float(gains[1]), float(gains[2])),
-        veil=(float(veil[0]), float(veil[1]), float(veil[2])),
+        gains=_three(gains, 4),
+        veil=_three(veil, 6),
         colour=(float(stops[0] - stops[1] + said[6]), float(stops[2] - stops[1] + said[7])),
         spread=float(NARROWEST + np.log1p(np.exp(said[10]))),
         background=float(_share(said[8])),
         vivid=float(np.exp(said[9])),
     )
+
+
+def _three(values: Float, digits: int) -> tuple[float, float, float]:
+    red, green, blue = (round(float(v), digits) for v in values)
+    return red, green, blue
 
 
 def _share(values: Float) -> Float:

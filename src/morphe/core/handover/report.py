@@ -22,6 +22,7 @@ from morphe.core.measure.strain import Headroom
 from morphe.core.pipeline.cube import DELIVERY_SIZE
 from morphe.core.pipeline.screen import graded_still
 from morphe.core.signal.arrays import Encoded
+from morphe.core.water.hints import WaterHints
 
 __all__ = ["Report", "read_clip", "readings_after", "report_of"]
 
@@ -42,20 +43,23 @@ class Report:
 
 def report_of(
     findings: Findings, *, profile: str | FilmedAs = "auto", hints: Hints | None = None, wide: bool = False,
-    shared: tuple[Layer, ...] = (), lamps: float = 1.0,
+    shared: tuple[Layer, ...] = (), lamps: float = 1.0, water: WaterHints | None = None,
 ) -> Report:  # fmt: skip
     """Judge what was found, through layers that are shared with other clips; opens no file."""
     evidence = findings.evidence
-    advice = judge(evidence, profile=profile, hints=hints, wide=wide, shared=shared, lamps=lamps)
+    advice = judge(evidence, profile=profile, hints=hints, wide=wide, shared=shared, lamps=lamps, water=water)
     return Report(
         findings=findings, advice=advice, light=light_as_filmed(evidence, advice),
         headroom=headroom_of(findings, advice),
     )  # fmt: skip
 
 
-def read_clip(path: Path | str, *, profile: str | FilmedAs = "auto", over_time: bool = False) -> Report:
+def read_clip(
+    path: Path | str, *, profile: str | FilmedAs = "auto", over_time: bool = False,
+    water: WaterHints | None = None,
+) -> Report:  # fmt: skip
     """Look at a clip and judge it; `over_time` follows its light too, which decodes all of it."""
-    return report_of(look(path, over_time=over_time), profile=profile)
+    return report_of(look(path, over_time=over_time), profile=profile, water=water)
 
 
 def readings_after(findings: Findings, grade: Grade) -> Readings:

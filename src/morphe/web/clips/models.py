@@ -114,6 +114,8 @@ class Clip(models.Model):
     states = models.JSONField(default=dict)  # of the rungs, by key
     trim = models.JSONField(default=dict)  # beyond the proposals, so that it sits with its light
     stand = models.JSONField(default=dict)  # how it stands as corrected; `under` says by which grade
+    water = models.JSONField(default=dict)  # what a person said of it: wet or not, depth, distance, …
+    water_found = models.JSONField(default=dict)  # how likely it is wet, and how much red can come back
     light_is_meant = models.BooleanField(default=False)  # a person said so; another balance is not offered
     lost = models.JSONField(default=list)
     outside_nominal = models.BooleanField(default=False)
@@ -309,6 +311,25 @@ class ProfileMemory(models.Model):
 
     def __str__(self) -> str:
         return f"{self.camera or 'Any camera'} {self.folder}: {self.label}"
+
+
+class WaterMemory(models.Model):
+    """Whether a person said that a camera's clips from one folder were filmed under water."""
+
+    camera = models.ForeignKey(Camera, on_delete=models.CASCADE, null=True, blank=True, related_name="+")
+    folder = models.CharField(max_length=200, blank=True)
+    wet = models.BooleanField()
+
+    class Meta:
+        constraints = (
+            models.UniqueConstraint(fields=("camera", "folder"), name="one_water_per_folder"),
+            models.UniqueConstraint(
+                fields=("folder",), condition=models.Q(camera=None), name="one_water_without_camera"
+            ),
+        )
+
+    def __str__(self) -> str:
+        return f"{self.camera or 'Any camera'} {self.folder}: {'wet' if self.wet else 'dry'}"
 
 
 class Upload(models.Model):

@@ -11,6 +11,7 @@ from morphe.core.advise.rungs.even import EVEN
 from morphe.core.advise.rungs.exposure import EXPOSURE
 from morphe.core.advise.rungs.lights import LIGHTS
 from morphe.core.advise.rungs.mid import MID
+from morphe.core.advise.rungs.restore import RESTORE
 from morphe.core.advise.rungs.saturation import SATURATION
 from morphe.core.advise.rungs.sharpen import SHARPEN
 from morphe.core.advise.rungs.vignette import VIGNETTE
@@ -21,6 +22,7 @@ __all__ = ["RUNGS"]
 RUNGS: dict[str, Rule] = {
     rule.key: rule
     for rule in (
-        CONVERT, EVEN, EXPOSURE, BALANCE, LIGHTS, BLACK, WHITE, MID, CONTRAST, SATURATION, VIGNETTE, SHARPEN,
+        CONVERT, EVEN, RESTORE, EXPOSURE, BALANCE, LIGHTS, BLACK, WHITE, MID, CONTRAST, SATURATION, VIGNETTE,
+        SHARPEN,
     )
 }  # fmt: skip

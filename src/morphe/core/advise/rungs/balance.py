@@ -33,6 +33,11 @@ def _read(seen: Seen) -> Reading:
 
 
 def _judge(case: Case) -> Rung:
+    if case.is_wet:
+        return _left(
+            _read(case.seen), _measured(_read(case.seen)),
+            "What took the water back has set the balance of the near subject too.", False,
+        )  # fmt: skip
     light = estimate_light(case.seen.light)
     gauge = _read(case.seen)
     measured = _measured(gauge)

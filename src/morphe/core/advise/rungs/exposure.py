@@ -43,6 +43,9 @@ def _judge(case: Case) -> Rung:
     if case.verdict.kind in (Kind.HLG, Kind.PQ):
         reason = "HDR arrives anchored at reference white; exposure stays as filmed."
         return content(Exposure(), reading, measured, reason, unit="stops")
+    if case.is_wet:
+        reason = "What took the water back has set the light too."
+        return content(Exposure(), reading, measured, reason, unit="stops")
     change = _stops(case)
     if abs(change) < (MOVE if case.verdict.kind is Kind.STANDARD else MOVE_CONVERTED):
         return content(Exposure(), reading, measured, _why_content(value), unit="stops")

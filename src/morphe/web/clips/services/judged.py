@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Callable
 from contextlib import AbstractContextManager
 from typing import Any
@@ -11,7 +12,7 @@ from django.db import transaction
 from morphe.core.advise.filmed_as import KINDS_SAID, FilmedAs, Hints
 from morphe.core.advise.findings import Findings
 from morphe.core.advise.judge import VERSION, ceiling_of
-from morphe.core.advise.rung import Rung
+from morphe.core.advise.rung import Advice, Rung
 from morphe.core.errors import MorpheError
 from morphe.core.grade import recipe
 from morphe.core.grade.grade import Grade
@@ -25,6 +26,7 @@ from morphe.web.clips.services.lamps import share_of_lamps
 from morphe.web.clips.services.space import is_wide
 from morphe.web.clips.services.together import doubtful, of_its_folder
 from morphe.web.clips.services.versions import keep, with_proposals
+from morphe.web.clips.services.water_hints import water_hints_of
 from morphe.web.clips.signals import judged
 from morphe.web.jobs.services.ask import ask
 from morphe.web.jobs.services.run import Run
@@ -47,7 +49,7 @@ ENOUGH = 6  # other clips: more of them hardly say more
 # What judging sets; all else about a clip may be changing meanwhile.
 ADVISED = (
     "profile_choice", "profile", "rungs", "proposal", "proposals", "lost", "light", "headroom", "drift",
-    "advice_version", "states", "planned", "take", "checks",
+    "advice_version", "states", "planned", "take", "checks", "water_found",
 )  # fmt: skip
 
 
@@ -56,7 +58,7 @@ def judge_findings(clip: Clip, findings: Findings) -> Report:
     chosen, hints = _word_on(clip)
     return report_of(
         findings, profile=chosen, hints=hints, wide=is_wide(clip.outing), shared=shared_layers(clip),
-        lamps=share_of_lamps(clip.outing),
+        lamps=share_of_lamps(clip.outing), water=water_hints_of(clip),
     )  # fmt: skip
 
 
@@ -80,6 +82,7 @@ def keep_advice(clip: Clip, report: Report) -> None:
         "curves": {k: curve.as_json() for k, curve in advice.profile.curves.items()},
         "known": _known(hints_for(clip)),
     }
+    clip.water_found = _water_json(advice)
     clip.rungs = [_rung_json(r) for r in advice.rungs]
     clip.states = {rung.key: str(rung.state) for rung in advice.rungs}
     clip.proposal = recipe.to_json(advice.grade)
@@ -97,6 +100,18 @@ def keep_advice(clip: Clip, report: Report) -> None:
         }
     clip.advice_version = VERSION
     judged.send(Clip, clip=clip)
+
+
+def _water_json(advice: Advice) -> dict[str, Any]:
+    water = advice.water
+    if water is None:
+        return {"wet": 0.0, "asked": False}
+    can = water.recoverable
+    return {
+        "wet": round(water.wet, 3), "asked": water.is_asked, "taken": water.is_taken,
+        "share": round(can.share, 3), "by_tone": [round(s, 3) for s in can.by_tone],
+        "behind": round(can.behind, 2), "codes": round(can.codes, 1), "over_noise": round(can.over_noise, 1),
+    }  # fmt: skip
 
 
 def _rung_json(rung: Rung) -> dict[str, Any]:
@@ -130,7 +145,7 @@ def judge_anew(clip: Clip, keeping: Keeping = transaction.atomic) -> Report:
         basis = _basis(clip)
         report = judge_findings(clip, findings_of(clip))
         with keeping():
-            clip.refresh_from_db(fields=("over_time", "drift", "profile_choice"))
+            clip.refresh_from_db(fields=("over_time", "drift", "profile_choice", "water"))
             if _basis(clip) != basis:
                 continue
             keep_advice(clip, report)
@@ -138,8 +153,8 @@ def judge_anew(clip: Clip, keeping: Keeping = transaction.atomic) -> Report:
             return report
 
 
-def _basis(clip: Clip) -> tuple[str, str]:
-    return clip.over_time.name or "", clip.profile_choice
+def _basis(clip: Clip) -> tuple[str, str, str]:
+    return clip.over_time.name or "", clip.profile_choice, json.dumps(clip.water, sort_keys=True)
 
 
 def up_to_date(clip: Clip) -> Clip:

@@ -1,0 +1,104 @@
+"""A person's word on a clip's water: wet or dry, how deep, how far, what was on the lens."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from morphe.core.errors import ColourError, MorpheError
+from morphe.core.grade import recipe
+from morphe.core.grade.restore import Restore
+from morphe.core.water.hints import WaterHints
+from morphe.web.clips.models import Clip, WaterMemory
+from morphe.web.clips.services.grades import grade_of
+from morphe.web.clips.services.judged import judge_anew
+from morphe.web.clips.services.versions import keep
+from morphe.web.jobs.services.ask import ask
+
+__all__ = ["say_wet", "tell"]
+
+WET = {"wet": True, "dry": False, "auto": None}
+
+
+def say_wet(clip: Clip, word: str) -> None:
+    """Take the person's word that a clip was filmed under water, in air, or leave it to Morphe.
+
+    It is remembered for the clips of its camera and folder, which follow in the worker.
+    """
+    if word not in WET:
+        raise ColourError(f"A clip is wet or dry, not {word[:20]!r}.")
+    _remember(clip, WET[word])
+    _keep_said(clip, {**clip.water, "wet": WET[word]})
+    for pk in _alike(clip):
+        ask("judge", pk)
+    ask("sort", clip.outing_id)
+
+
+def _remember(clip: Clip, wet: bool | None) -> None:
+    if not clip.camera_id and not clip.folder:
+        return
+    where = {"camera_id": clip.camera_id, "folder": clip.folder}
+    if wet is None:
+        WaterMemory.objects.filter(**where).delete()
+    else:
+        WaterMemory.objects.update_or_create(**where, defaults={"wet": wet})
+
+
+def _alike(clip: Clip) -> list[int]:
+    """Clips that a word on this one is remembered for."""
+    if not clip.camera_id and not clip.folder:
+        return []
+    alike = clip.outing.clips.open_to_judgement().filter(camera=clip.camera_id, folder=clip.folder)
+    return list(alike.exclude(pk=clip.pk).values_list("pk", flat=True))
+
+
+def tell(clip: Clip, posted: Mapping[str, str]) -> None:
+    """Take what the person knows of the dive; an empty answer takes it back.
+
+    Raises
+    ------
+    ColourError
+        If an answer cannot be used; then nothing has changed.
+    """
+    said: dict[str, Any] = {"wet": clip.water.get("wet")}
+    for name, what in (("depth_m", "depth"), ("distance_m", "distance")):
+        if typed := posted.get(name, "").strip().replace(",", "."):
+            said[name] = _metres(typed, what)
+    said |= {name: posted[name] for name in ("water", "filter") if posted.get(name)}
+    if posted.get("lamp") in ("yes", "no"):
+        said["lamp"] = posted["lamp"] == "yes"
+    WaterHints(**{k: v for k, v in said.items() if v is not None})
+    _keep_said(clip, said)
+
+
+def _metres(typed: str, what: str) -> float:
+    try:
+        return float(typed)
+    except ValueError as error:
+        raise ColourError(f"“{typed[:20]}” is no {what} in metres.") from error
+
+
+def _keep_said(clip: Clip, said: dict[str, Any]) -> None:
+    """Judge a clip under what was said; what was taken of its water before is taken anew."""
+    before = clip.water
+    clip.water = {k: v for k, v in said.items() if v is not None}
+    clip.save(update_fields=["water"])
+    try:
+        judge_anew(clip)
+    except MorpheError:
+        clip.water = before
+        clip.save(update_fields=["water"])
+        raise
+    grade, proposal = grade_of(clip), recipe.from_json(clip.proposal)
+    was, now = grade.source.restore, proposal.source.restore
+    if was.at_work and was != now:
+        words = "Water judged anew" if now.at_work else "Filmed in air: water left alone"
+        changed = grade.with_step(_with_numbers_of(was, now)).with_step(proposal.convert)
+        keep(clip, changed, words)
+
+
+def _with_numbers_of(was: Restore, now: Restore) -> Restore:
+    """A new restoration that keeps the strength the person gave the old one."""
+    if not now.at_work or was.strength in (0.0, 100.0):
+        return now
+    return type(now)(**{**now.settings(), "strength": was.strength})
