@@ -240,7 +240,8 @@ def test_given_a_time_outside_when_measured_then_it_is_refused(morphe, plain_cli
 @pytest.mark.parametrize(
     ("words", "expected"),
     [
-        (("--water", "auto"), "--water off"),
+        (("--water", "off", "--depth", "5"), "leave --water off away"),
+        (("--depth", "90"), "0 to 60 m"),
         (("--profile", "secret"), "log-mild"),
         (("--nonsense",), "--nonsense"),
         (("--out", "no/such/folder/out.mp4"), "folder"),

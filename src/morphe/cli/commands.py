@@ -14,6 +14,7 @@ from morphe.core.handover.presets import PRESETS
 
 if TYPE_CHECKING:
     from morphe.core.grade.grade import Grade
+    from morphe.core.water.hints import WaterHints
 
 __all__ = ["COMMANDS"]
 
@@ -48,15 +49,15 @@ def _measure(args: argparse.Namespace) -> dict[str, Any]:
 
 
 def _correct(args: argparse.Namespace) -> dict[str, Any]:
-    if args.water != "off" or args.depth is not None or args.distance is not None:
-        raise MorpheError("Under-water correction is not part of this version yet; use --water off.")
+    if args.water == "off" and (args.depth is not None or args.distance is not None):
+        raise MorpheError("A depth or distance says that the clip is wet; leave --water off away.")
     from morphe.core.grade.recipe import to_text
     from morphe.core.handover.output import write_text
     from morphe.core.handover.render import Rendered, render
     from morphe.core.handover.report import read_clip, readings_after
 
     started = time.monotonic()
-    report = read_clip(args.clip, profile=args.profile, over_time=True)
+    report = read_clip(args.clip, profile=args.profile, over_time=True, water=_water(args))
     findings, advice = report.findings, report.advice
     grade = advice.grade
     done: Rendered | None = None
@@ -68,6 +69,7 @@ def _correct(args: argparse.Namespace) -> dict[str, Any]:
         write_text(args.recipe, to_text(grade))
     return {
         "profile": advice.profile.as_json(),
+        "water": advice.water.as_json() if advice.water else None,
         "steps": [rung.as_json() for rung in advice.rungs],
         "lost": list(advice.lost),
         "before": findings.before.as_json(),
@@ -79,6 +81,15 @@ def _correct(args: argparse.Namespace) -> dict[str, Any]:
         "dropped": done.dropped if done else None,
         "seconds": round(time.monotonic() - started, 3),
     }
+
+
+def _water(args: argparse.Namespace) -> WaterHints:
+    """What was said of the water; a depth or a distance under water says that there is some."""
+    from morphe.core.water.hints import WaterHints
+
+    told = args.depth is not None or args.distance is not None
+    wet = {"on": True, "off": False}.get(args.water, True if told else None)
+    return WaterHints(wet=wet, depth_m=args.depth, distance_m=args.distance)
 
 
 def _render(args: argparse.Namespace) -> dict[str, Any]:

@@ -7,13 +7,13 @@ from dataclasses import dataclass
 import numpy as np
 
 from morphe.core.advise.evidence import Evidence
+from morphe.core.advise.recoverable import Recoverable, noise_of_red, recoverable
 from morphe.core.advise.seen import Seen
 from morphe.core.advise.water_estimate import WaterEstimate, estimate_water
 from morphe.core.advise.wetness import ASK_FROM, SURE
 from morphe.core.grade.convert import Convert
 from morphe.core.grade.restore import Restore
-from morphe.core.water.hints import WaterHints
-from morphe.core.water.recoverable import CEILING, Recoverable, noise_of_red, recoverable
+from morphe.core.water.hints import WaterHints, ceiling_of
 
 __all__ = ["WaterVerdict", "judge_water"]
 
@@ -39,6 +39,13 @@ class WaterVerdict:
         """Whether only the person can tell."""
         return not self.is_said and ASK_FROM <= self.wet < SURE
 
+    def as_json(self) -> dict[str, object]:
+        can = self.recoverable
+        return {
+            "wet": round(self.wet, 3), "taken": self.is_taken, "red_behind": round(can.behind, 2),
+            "recoverable": round(can.share, 3), "by_tone": [round(share, 3) for share in can.by_tone],
+        }  # fmt: skip
+
 
 def judge_water(
     seen: Seen, evidence: Evidence, convert: Convert, wet: float, hints: WaterHints | None
@@ -57,7 +64,7 @@ def judge_water(
 
 
 def _step(found: WaterEstimate, can: Recoverable, noise: float, bit_depth: int) -> Restore:
-    ceiling = CEILING[8 if bit_depth <= 8 else 10]
+    ceiling = ceiling_of(bit_depth)
     red = MOST_RED if can.behind <= ceiling else max(MOST_RED * ceiling / can.behind, LEAST_RED)
     (r, g, b), (vr, vg, vb) = found.gains, found.veil
     return Restore(

@@ -44,6 +44,11 @@ class Way(StrEnum):
     LEVELS = "levels"
     TONES = "tones"
 
+    @property
+    def by_code(self) -> bool:
+        """Whether channels are bent by their codes, not by light."""
+        return self in (Way.LEVELS, Way.TONES)
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Restore(ColourStep):
@@ -130,7 +135,7 @@ class Restore(ColourStep):
 
     @property
     def is_neutral(self) -> bool:
-        return self.strength == 0 or not (self.tones if self.way != Way.PHYSICAL else self.track)
+        return self.strength == 0 or not (self.tones if Way(self.way).by_code else self.track)
 
     @property
     def moves(self) -> bool:
@@ -149,7 +154,7 @@ class Restore(ColourStep):
 
     def apply(self, picture: Linear) -> Linear:
         share = np.float32(self.strength / 100)
-        if self.way != Way.PHYSICAL:
+        if Way(self.way).by_code:
             codes = np.asarray(_STD.encode(picture), np.float32)
             return np.asarray(_STD.decode(codes + share * (self._bent(codes) - codes)), np.float32)
         if len(self.track) != 1:

@@ -8,9 +8,8 @@ import numpy as np
 
 from morphe.core.signal.arrays import Float
 from morphe.core.signal.transfer import encode_bt709
-from morphe.core.water.hints import USUAL_DEPTH_M, USUAL_DISTANCE_M, WaterHints
+from morphe.core.water.hints import USUAL_DEPTH_M, USUAL_DISTANCE_M, WaterHints, ceiling_of
 from morphe.core.water.imaging import seen_under_water
-from morphe.core.water.recoverable import CEILING
 
 __all__ = ["DepthCard", "Swatch", "depth_card"]
 
@@ -81,7 +80,7 @@ def _code(light: Float) -> tuple[float, float, float]:
 
 
 def _verdict(behind: float, bit_depth: int) -> str:
-    ceiling = CEILING[8 if bit_depth <= 8 else 10]
+    ceiling = ceiling_of(bit_depth)
     if behind <= 0.4:
         return "Red keeps up with green here."
     said = f"Red lies {behind:.1f} stops behind green"

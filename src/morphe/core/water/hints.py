@@ -11,13 +11,18 @@ from morphe.core.signal.arrays import Float
 from morphe.core.water.daylight import WATER_TYPES
 from morphe.core.water.imaging import Dive, left_of, water_of
 
-__all__ = ["DEEPEST_M", "FARTHEST_M", "HINT_TRAITS", "WaterHints"]
+__all__ = ["DEEPEST_M", "FARTHEST_M", "HINT_TRAITS", "WaterHints", "ceiling_of"]
 
 DEEPEST_M, FARTHEST_M = 60.0, 30.0
 HINT_TRAITS = 9
 USUAL_LAMP, USUAL_SLANT = 0.7, 1.1  # of a lamp at a metre by daylight, of a sun at its usual height
 RED_FILTER, MAGENTA_FILTER = (0.9, 0.35, 0.3), (0.9, 0.35, 0.7)
 USUAL_WATER, USUAL_DEPTH_M, USUAL_DISTANCE_M = "II", 4.0, 1.5
+
+
+def ceiling_of(bit_depth: int) -> float:
+    """Stops by which red may be raised above green without the person's word: beyond, noise is raised."""
+    return 3.0 if bit_depth <= 8 else 4.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

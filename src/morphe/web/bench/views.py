@@ -45,11 +45,13 @@ from morphe.web.bench.services.still import (
     probe_at,
     still_json,
 )
+from morphe.web.bench.services.water import take_way, water_choices
 from morphe.web.clips.models import Clip
 from morphe.web.clips.services import versions
 from morphe.web.clips.services.grades import grade_of, merged, unreadable
 from morphe.web.clips.services.judged import up_to_date
 from morphe.web.clips.services.storage import load_picture
+from morphe.web.clips.services.waters import say_wet, tell
 from morphe.web.jobs.services.ask import ask
 from morphe.web.outings.services.current import current_outing
 from morphe.web.shell.changes import marked
@@ -114,7 +116,10 @@ def show(request: HttpRequest, clip_id: int) -> HttpResponse:
 
 
 def _choices(clip: Clip) -> dict[str, object]:
-    return {"choices": choices_of(clip), "over_time": over_time(clip, grade_of(clip))}
+    return {
+        "choices": choices_of(clip), "over_time": over_time(clip, grade_of(clip)),
+        "water": water_choices(clip),
+    }  # fmt: skip
 
 
 @require_safe
@@ -169,6 +174,9 @@ def change(request: HttpRequest, clip_id: int, act: str) -> HttpResponse:
         "keep-curve": lambda: keep_curve(clip, request.POST.get("name", "")),
         "by-hand": lambda: draw_by_hand(clip, request.POST.getlist("code"), request.POST.getlist("level")),
         "even-out": lambda: even_out(clip, request.POST.get("amount", "")),
+        "water-wet": lambda: say_wet(clip, request.POST.get("wet", "")),
+        "water-tell": lambda: tell(clip, request.POST.dict()),
+        "water-way": lambda: take_way(clip, request.POST.get("way", "")),
         "follow": lambda: begin_following(clip, request.POST.get("layer", ""), _seconds(request)),
     }
     said = ""

@@ -61,6 +61,7 @@ def listing(request: HttpRequest) -> HttpResponse:
     clips = outing.clips.for_listing().matching(words).order_by(newest_last, "filmed_at", "-pk")
     page = Paginator(clips, PAGE).get_page(request.GET.get("page"))
     cards = [card_of(c) for c in page]
+    wet_question = wet_question_of(outing)  # comes first: water looks like a flat profile
     context = {
         "outing": outing,
         "page": page,
@@ -68,7 +69,8 @@ def listing(request: HttpRequest) -> HttpResponse:
         "lights": lights_of(cards),
         "groups": list(outing.light_groups.all()),
         **_imports(outing),
-        "question": question_of(outing),
+        "wet_question": wet_question,
+        "question": None if wet_question else question_of(outing),
         "offered": offered.offered_light(outing),
         "busy": any(c.clip.is_busy for c in cards) or deciding,
         "view": view,
@@ -251,6 +253,28 @@ def filmed_as(request: HttpRequest, clip_id: int) -> HttpResponse:
     clip = get_object_or_404(Clip.objects.ready(), pk=clip_id)
     try:
         choose_profile(clip, request.POST.get("profile", "auto"))
+    except (MorpheError, OSError) as error:
+        messages.error(request, str(error))
+    return redirect("clips")
+
+
+@require_safe
+@cache_control(private=True, max_age=3600)
+def wet_picture(request: HttpRequest, clip_id: int, answer: str) -> HttpResponse:
+    """How a clip would look, had it been filmed under water, or in air."""
+    clip = get_object_or_404(Clip.objects.ready().prefetch_related("frames"), pk=clip_id)
+    try:
+        return HttpResponse(picture_if(clip, answer), content_type="image/jpeg")
+    except (MorpheError, OSError) as error:
+        raise Http404(str(error)) from error
+
+
+@require_POST
+def wet(request: HttpRequest, clip_id: int) -> HttpResponse:
+    """The answer to whether a clip is wet; others of its camera and folder follow in the worker."""
+    clip = get_object_or_404(Clip.objects.ready().with_grades(), pk=clip_id)
+    try:
+        say_wet(clip, request.POST.get("wet", ""))
     except (MorpheError, OSError) as error:
         messages.error(request, str(error))
     return redirect("clips")

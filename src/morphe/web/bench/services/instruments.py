@@ -11,6 +11,8 @@ import numpy as np
 
 from morphe.core.advise.rung import Rule
 from morphe.core.advise.rungs import RUNGS
+from morphe.core.grade.convert import Convert
+from morphe.core.grade.even_out import EvenOut
 from morphe.core.grade.grade import Grade
 from morphe.core.grade.param import Param
 from morphe.core.grade.step import FrameStep, Step
@@ -94,7 +96,11 @@ def _balance_plane() -> tuple[float, ...]:
 
 def _tool(rule: Rule) -> Tool:
     of_the_file = rule.layer == "source"
-    controls = () if of_the_file else tuple(Control(name=n, param=p) for n, p in rule.step.params.items())
+    controls = (
+        ()
+        if rule.step in (Convert, EvenOut)
+        else tuple(Control(name=n, param=p) for n, p in rule.step.params.items())
+    )
     is_level = not of_the_file and not issubclass(rule.step, FrameStep)
     return Tool(
         rule=rule, controls=controls, per_percent=_per_percent(rule) if is_level else 0.0,

@@ -10,7 +10,9 @@ from morphe.core.plan.card import Share, ShootCard
 from morphe.core.plan.exposure import Range
 from morphe.core.plan.reasons import aperture_words
 from morphe.core.plan.wording import clock, shutter, stops
-from morphe.core.water.daylight import light_left
+from morphe.core.water.hints import WaterHints
+from morphe.web.plan.services.depth_drawing import DepthDrawing
+from morphe.web.plan.services.depth_drawing import depth_drawing as drawn
 
 __all__ = ["depth_drawing", "latitude_drawing", "stack_drawing", "storage_drawing", "sun_drawing"]
 
@@ -145,36 +147,17 @@ def sun_drawing(card: ShootCard) -> dict[str, object] | None:
     }  # fmt: skip
 
 
-def depth_drawing(card: ShootCard) -> dict[str, object] | None:
-    """Share of daylight left on the way down, per channel; the curves live in a box of 1000 by 100."""
-    light = card.plan.scene.water
+def depth_drawing(card: ShootCard) -> DepthDrawing | None:
+    """The depth card of a shot under water."""
+    light, chosen = card.plan.scene.water, card.plan.water_filter
     if light is None:
         return None
-    deepest = max(10.0, 1.6 * light.depth_m)
-    depths = [deepest * i / 40 for i in range(41)]
-    down = [light_left(light.water, depth_m=d) for d in depths]
-    shown = light.lamp if light.has_lamp else light.daylight
-    channels = []
-    for index, name in enumerate(("Red", "Green", "Blue")):
-        points = " ".join(
-            f"{1000 * left[index]:.0f},{100 * d / deepest:.1f}" for left, d in zip(down, depths, strict=True)
-        )
-        lost = -math.log2(max(shown[index], 1e-9))
-        channels.append(
-            {
-                "name": name,
-                "points": points,
-                "left": f"{100 * shown[index]:.2g} %",
-                "lost": f"{lost:.1f} stops",
-            }
-        )
-    return {
-        "channels": channels,
-        "depth": round(100 * light.depth_m / deepest, 2),
-        "light": light,
-        "deepest": f"{deepest:g}",
-        "way": "from the lamp and back" if light.has_lamp else "from the surface by the subject to the lens",
-    }  # fmt: skip
+    glass = chosen.filter.kind if chosen is not None and chosen.filter is not None else ""
+    hints = WaterHints(
+        depth_m=light.depth_m, distance_m=light.distance_m, water=light.water.key, lamp=light.has_lamp,
+        filter=str(glass),
+    )  # fmt: skip
+    return drawn(hints, card.plan.recording.bit_depth)
 
 
 def storage_drawing(card: ShootCard) -> dict[str, object]:

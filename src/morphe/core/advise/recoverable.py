@@ -15,10 +15,10 @@ from morphe.core.grade.convert import Convert
 from morphe.core.grade.restore import NOTHING, SURE
 from morphe.core.signal.arrays import Float, Linear, Plane
 from morphe.core.signal.profiles import PROFILES
+from morphe.core.water.hints import ceiling_of
 
-__all__ = ["CEILING", "Recoverable", "noise_of_red", "recoverable", "share_trusted"]
+__all__ = ["Recoverable", "noise_of_red", "recoverable", "share_trusted"]
 
-CEILING = {8: 3.0, 10: 4.0}  # stops that red may be raised by above green, by itself
 STRAY = {8: 2.0, 10: 0.75}  # codes of 8 bits by which compressed colour strays
 CODES_A_STOP = 12.0
 DARKEST = 0.004  # of green light: darker, nobody misses the red
@@ -76,7 +76,7 @@ def recoverable(
     some = seen[there] if there.any() else seen
     trusted = share_trusted(some[:, 0], noise)
     behind = float(gains[0] - gains[1])
-    within = min(1.0, CEILING[_bits(bit_depth)] / behind) if behind > 0 else 1.0
+    within = min(1.0, ceiling_of(bit_depth) / behind) if behind > 0 else 1.0
     order = np.argsort(some[:, 1])
     thirds = [float(trusted[part].mean()) * within for part in np.array_split(order, 3)]
     red = float(np.median(some[:, 0]))
