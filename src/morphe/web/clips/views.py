@@ -37,6 +37,8 @@ from morphe.web.clips.services.remove import remove_clip
 from morphe.web.clips.services.room import room
 from morphe.web.clips.services.space import SPACES, choose_space, space_of
 from morphe.web.clips.services.stands import corrected_picture
+from morphe.web.clips.services.waters import say_wet
+from morphe.web.clips.services.wet_question import picture_if, wet_question_of
 from morphe.web.clips.signals import judged
 from morphe.web.outings.models import Camera, Outing
 from morphe.web.outings.services.current import current_outing
