@@ -199,8 +199,9 @@ def _knots(source: Source, layers: tuple[Layer, ...]) -> tuple[float, ...]:
     ]
     tracks = [_even_track(source), _water_track(source)]
     times = {float(t) for track in tracks for t in track[:, 0]}
-    for moments, _ in moving:
-        first, last = moments.times_s[0], moments.times_s[-1]
+    spans = [(moments.times_s[0], moments.times_s[-1]) for moments, _ in moving]
+    spans += [(track[0, 0], track[-1, 0]) for track in tracks[1:] if len(track)]
+    for first, last in spans:
         count = int(np.clip((last - first) * SAMPLES_PER_S, 16, MOST_SAMPLES))
         times |= {float(t) for t in np.linspace(first, last, count)}
     if not times:
