@@ -31,6 +31,7 @@ __all__ = [
     "jpeg",
     "light_up",
     "marks",
+    "only_lit",
     "pixel_reading",
     "scope_pictures",
     "shown",
@@ -162,7 +163,7 @@ def light_up(encoded: Encoded, scope: str, region: tuple[float, float, float, fl
     region : left, top, right, bottom as shares 0..1 of the scope's drawing
     """
     left, top, right, bottom = region
-    height, width = encoded.shape[:2]
+    width = encoded.shape[1]
     span = PERCENT_HIGH - PERCENT_LOW
     if scope == "vector":
         ycbcr = rgb_to_ycbcr(encoded)
@@ -186,7 +187,12 @@ def light_up(encoded: Encoded, scope: str, region: tuple[float, float, float, fl
         lit = (row >= top) & (row <= bottom) & column[None, :]
     else:
         raise ColourError(f"There is no scope {scope!r}.")
-    overlay = np.zeros((height, width, 4), np.uint8)
+    return only_lit(lit)
+
+
+def only_lit(lit: Mask) -> bytes:
+    """A PNG that darkens all but some pixels (H, W)."""
+    overlay = np.zeros((*lit.shape, 4), np.uint8)
     overlay[..., :3] = 20
     overlay[..., 3] = 170
     overlay[lit] = (255, 255, 255, 0)

@@ -1,6 +1,7 @@
 """The demo outing: a volunteer day at the made-up Wrenfleet estuary, filmed by three made-up cameras.
 
-`python -m morphe.core.standins.demo FOLDER` makes the clips again (about half an hour on two cores).
+`python -m morphe.core.standins.demo FOLDER` makes the clips that are not there (about half an hour for all
+on two cores).
 """
 
 from __future__ import annotations
@@ -18,6 +19,7 @@ import numpy as np
 
 from morphe.core.signal.arrays import Encoded, Linear
 from morphe.core.standins.cameras import Exposure, film, record
+from morphe.core.standins.dives import DESCENT, DIVES, render_dive
 from morphe.core.standins.jetty import DURATION_S, render_jetty
 from morphe.core.standins.marsh import render_marsh
 
@@ -44,6 +46,7 @@ SCENES: dict[str, Callable[[float, int, int], Linear]] = {
     "sluice-approach": lambda t, w, h: render_marsh(t, width=w, height=h, flight=1),
     "jetty-tan": lambda t, w, h: render_jetty(t, width=w, height=h, skin="tan"),
     "jetty-deep": lambda t, w, h: render_jetty(t, width=w, height=h, skin="deep"),
+    **{scene: render_dive(scene) for scene in (*DIVES, DESCENT)},
 }
 
 
@@ -70,6 +73,10 @@ DEMO_CLIPS = (
              seed=5, exposure=Exposure(profile="hlg", **HEVC10)),
     DemoClip(name="cuttle-jetty-log.mp4", camera="Cuttle", filmed="11:05", scene="jetty-tan",
              seed=6, exposure=Exposure(profile="log-lifted", exposure_stops=0.2, noise=0.002)),
+    DemoClip(name="cuttle-meadow-5m.mp4", camera="Cuttle", filmed="12:10", scene="seagrass-5",
+             seed=7, exposure=Exposure(profile="log-mild", **HEVC10)),
+    DemoClip(name="cuttle-descent.mp4", camera="Cuttle", filmed="12:21", scene=DESCENT,
+             seed=8, exposure=Exposure(profile="std-709", noise=0.0016)),
 )  # fmt: skip
 
 
@@ -91,7 +98,7 @@ def make(folder: Path, store: Path) -> None:
     """Render and encode every demo clip into `folder`, keeping rendered frames in `store`."""
     folder.mkdir(parents=True, exist_ok=True)
     store.mkdir(parents=True, exist_ok=True)
-    for clip in DEMO_CLIPS:
+    for clip in (c for c in DEMO_CLIPS if not (folder / c.name).exists()):
         generator = np.random.default_rng(clip.seed)
 
         def filmed(clip: DemoClip = clip, generator: np.random.Generator = generator) -> Iterator[Encoded]:

@@ -45,7 +45,7 @@ from morphe.web.bench.services.still import (
     probe_at,
     still_json,
 )
-from morphe.web.bench.services.water import take_way, water_choices
+from morphe.web.bench.services.water import invented_png, take_way, water_choices
 from morphe.web.clips.models import Clip
 from morphe.web.clips.services import versions
 from morphe.web.clips.services.grades import grade_of, merged, unreadable
@@ -317,6 +317,9 @@ def lit(request: HttpRequest, clip_id: int) -> HttpResponse:
     try:
         data = _body(request)
         grade = recipe.from_json(data.get("grade"))
+        if data.get("scope") == "invented":
+            png = invented_png(_clip(clip_id), int(data.get("frame", 0)), grade)
+            return HttpResponse(png, content_type="image/png")
         left, top, right, bottom = (float(v) for v in data["region"])
         png = light_up_png(
             _clip(clip_id), int(data.get("frame", 0)), grade, str(data["scope"]), (left, top, right, bottom)

@@ -4,23 +4,31 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
+import numpy as np
+
 from morphe.core.advise.seen import Seen, seen_through
 from morphe.core.advise.water_ways import WAYS, WayWords, way_of
 from morphe.core.errors import ColourError
 from morphe.core.grade import recipe
 from morphe.core.grade.grade import Grade
 from morphe.core.grade.restore import Restore, Way
+from morphe.core.handover.preview import only_lit
+from morphe.core.pipeline.screen import graded_still
+from morphe.core.signal.transfer import decode_bt709
 from morphe.core.water.daylight import WATER_TYPES
 from morphe.core.water.hints import WaterHints
+from morphe.web.bench.services.still import frame_of
 from morphe.web.clips.models import Clip
 from morphe.web.clips.services import versions
 from morphe.web.clips.services.grades import grade_of
 from morphe.web.clips.services.kept import findings_of
+from morphe.web.clips.services.storage import load_picture
 from morphe.web.clips.services.water_hints import water_hints_of
 from morphe.web.plan.services.depth_drawing import DepthDrawing, depth_drawing
 
-__all__ = ["WaterChoices", "take_way", "water_choices"]
+__all__ = ["WaterChoices", "invented_png", "take_way", "water_choices"]
 
+HALF = 0.5  # of a pixel's red: from there it counts as invented
 TONES = ("dark", "middle", "bright")
 
 
@@ -81,3 +89,16 @@ def _physical(clip: Clip) -> Restore:
             if isinstance(step, Restore):
                 return step
     raise ColourError("This clip is taken as filmed in air; say first that it was filmed under water.")
+
+
+def invented_png(clip: Clip, number: int, grade: Grade) -> bytes:
+    """Light the pixels of a judging frame whose red is mostly taken from green, as a PNG."""
+    frame = frame_of(clip, number)
+    source = grade.source.at(frame.time_s)
+    step = source.restore
+    picture = load_picture(frame.picture.path)
+    if not step.at_work or len(step.track) != 1:
+        return only_lit(np.zeros(picture.shape[:2], bool))
+    seen = graded_still(picture, Grade(source=replace(source, restore=Restore()), layers=()), frame.time_s)
+    red = decode_bt709(seen[..., 0]) - step.veil / 100 * step.track[0][4]
+    return only_lit(step.invented(red.astype(np.float32)) > HALF)

@@ -12,6 +12,7 @@ import { player } from "./play.js";
 import { regionEditor } from "./regions.js";
 import { beforeEdge, fitFrame, pointIn, probe } from "./stage.js";
 import { keyOf, makeStore } from "./store.js";
+import { showInvented } from "./water.js";
 
 const root = document.querySelector("[data-bench]");
 const find = (selector) => root.querySelector(selector);
@@ -208,6 +209,7 @@ fitFrame(find("[data-surround]"), frame);
 const edge = beforeEdge(frame, find("[data-compare]"));
 probe(frame, root.dataset.probe, asked, (point) => markPoint(gauges, point));
 lightUp(gauges, find("[data-lit-picture]"), root.dataset.lit, asked);
+showInvented(root, find("[data-lit-picture]"), root.dataset.lit, asked);
 
 const gaugeSwitch = find("[data-gauges-switch]");
 function showGauges(on) {

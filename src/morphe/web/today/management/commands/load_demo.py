@@ -1,4 +1,4 @@
-"""Load the demo outing if there is no outing yet: three cameras, their plan, slated takes, six clips."""
+"""Load the demo outing if there is no outing yet: three cameras, their plan, slated takes, eight clips."""
 
 import json
 import os
@@ -50,7 +50,7 @@ class Command(BaseCommand):
             name="Volunteer day",
             place="Wrenfleet estuary",
             date=DEMO_DAY,
-            notes="Salt marsh and old sluice from the air, talks at the jetty.",
+            notes="Salt marsh and old sluice from the air, talks at the jetty, seagrass under water.",
         )
         cameras = {kit.name: self._camera(kit) for kit in KITS.values()}
         for name, camera in cameras.items():
