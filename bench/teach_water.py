@@ -202,7 +202,7 @@ def teach_water(lessons: Lessons, held: Lessons) -> None:
         print(f"  {words}: CIE 94 of {np.median(_held(networks, held, scaling, told)):.2f} in the median")
 
 
-WET_LAYERS, WET_ROUNDS = (48, 24), 14
+WET_LAYERS, WET_ROUNDS = (96, 48), 30
 
 
 def _looks(lessons: Lessons, wet: bool) -> np.ndarray:
