@@ -11,6 +11,7 @@ from morphe.core.grade.convert import FAMILY_OF, Convert
 from morphe.core.grade.grade import Grade
 from morphe.core.grade.layer import CLIP
 from morphe.core.grade.moments import held
+from morphe.core.grade.restore import Restore
 from morphe.core.grade.step import Step
 from morphe.core.signal.profiles import PROFILES
 from morphe.web.bench.services.instruments import INSTRUMENTS, Control, Tool
@@ -170,6 +171,8 @@ def _controls(step: Step, tool: Tool) -> tuple[Control, ...]:
     """The numbers of a rung; of a profile only a curve judged from the clip has some."""
     if isinstance(step, Convert):
         return tuple(Control(name=n, param=step.params[n]) for n in JUDGED if step.profile in FAMILY_OF)
+    if isinstance(step, Restore) and not step.track and not step.tones:
+        return ()  # nothing is taken yet that numbers could change
     return tool.controls
 
 
