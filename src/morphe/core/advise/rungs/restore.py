@@ -38,9 +38,7 @@ def _reason(water: WaterVerdict) -> str:
 
 RESTORE = Rule(
     step=Restore,
-    instrument=Instrument(
-        scope="histogram", window=(-7, 109), hint="The channels: red comes back from below."
-    ),
+    instrument=Instrument(scope="histogram", window=(-7, 109), hint="Watch the channels under the picture."),
     judge=_judge,
     layer=SOURCE,
 )
