@@ -95,10 +95,10 @@ def test_given_a_place_and_a_day_when_the_sun_is_drawn_then_its_path_rises_and_f
 def test_given_a_dive_when_its_depth_is_drawn_then_it_is_and_a_flight_has_none():
     drawing = depth_drawing(card(CUTTLE, shot="dive", light="sun", depth_m=9))
 
-    red, green, blue = (points(channel["points"])[:, 0] for channel in drawing["channels"])
-    assert (np.diff(red) <= 0).all() and (np.diff(green) <= 0).all() and (np.diff(blue) <= 0).all()
-    assert red[20] < green[20]
-    assert 0 < drawing["depth"] < 100
+    deeper = depth_drawing(card(CUTTLE, shot="dive", light="sun", depth_m=15))
+    assert [b.name for b in drawing.bars] == ["Red", "Green", "Blue"]
+    assert all(low.full <= high.full for low, high in zip(deeper.bars, drawing.bars, strict=True))
+    assert 18 < drawing.subject[1] < 132 and "A subject at 9 m" in drawing.words
     assert depth_drawing(card()) is None
 
 

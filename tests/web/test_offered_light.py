@@ -33,7 +33,7 @@ def two(outing, log_file):
     for clip in clips:
         offer(clip)
     group_anew(outing)
-    Clip.objects.update(profile_choice="log-lifted")
+    Clip.objects.update(profile_choice="log-lifted", water_found={"wet": 0.0, "asked": False})
     return [Clip.objects.with_grades().get(pk=c.pk) for c in clips]
 
 
@@ -79,7 +79,7 @@ def test_given_two_lights_when_asked_then_the_one_of_most_clips_comes_first(outi
     offer(third)
     third.group = outing.light_groups.create(number=9)
     third.save(update_fields=["group"])
-    Clip.objects.update(profile_choice="log-lifted")
+    Clip.objects.update(profile_choice="log-lifted", water_found={"wet": 0.0, "asked": False})
 
     found = offered_light(outing)
 

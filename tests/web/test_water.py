@@ -6,6 +6,7 @@ import json
 
 import numpy as np
 import pytest
+from django.core.files.uploadedfile import SimpleUploadedFile
 
 from morphe.core.grade.restore import Way
 from morphe.core.signal.profiles import PROFILES
@@ -131,7 +132,7 @@ def test_given_doubt_when_clips_are_looked_at_then_it_is_asked_once_and_the_answ
         clip.save(update_fields=["camera", "water_found"])
 
     page = client.get("/clips/").content.decode()
-    assert "filmed under water?" in page and "2 clips." in page and 'id="question"' not in page
+    assert "filmed under water?" in page and "2 clips." in page
     for answer in ("wet", "dry"):
         assert client.get(f"/clips/{clips[0].pk}/wet/{answer}.jpg")["Content-Type"] == "image/jpeg"
     client.post(f"/clips/{clips[0].pk}/wet/", {"wet": "wet"})
@@ -153,3 +154,25 @@ def test_given_a_wet_clip_when_what_is_invented_is_asked_for_then_its_pixels_are
     answer = client.post(f"/bench/{dive.pk}/lit/", json.dumps(body), content_type="application/json")
 
     assert answer.status_code == 200 and answer["Content-Type"] == "image/png"
+
+
+def test_given_a_dive_log_when_taken_then_the_water_moves_with_it_and_typed_depths_do_too(client, dive):
+    act(client, dive, "water-wet", wet="wet", open="restore")
+    log = SimpleUploadedFile("dive.csv", b"time_s,depth_m\n0,2\n10,9\n", content_type="text/csv")
+
+    page = act(client, dive, "water-log", log=log, begins="0")
+    act(client, dive, "accept", open="restore")
+
+    assert restored(dive).moves
+    assert "0 2; 0.8 2.56" in page
+    act(client, dive, "water-tell", depths="0 2; 0.8 9")
+    assert water_hints_of(Clip.objects.get(pk=dive.pk)).depths == ((0.0, 2.0), (0.8, 9.0))
+    assert restored(dive).moves
+
+
+@pytest.mark.parametrize("content", [b"", b"hello", b"time_s,depth_m\n500,2\n"])
+def test_given_a_log_that_is_none_when_taken_then_it_is_refused_in_words(client, dive, content):
+    log = SimpleUploadedFile("dive.csv", content, content_type="text/csv")
+
+    assert "notice-error" in act(client, dive, "water-log", log=log)
+    assert "depths" not in Clip.objects.get(pk=dive.pk).water

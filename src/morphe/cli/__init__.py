@@ -56,6 +56,7 @@ def _arguments() -> argparse.ArgumentParser:
     fix.add_argument("--profile", default="auto", metavar="NAME|KIND|auto")
     fix.add_argument("--water", default="auto", choices=("auto", "on", "off"), help="filmed under water")
     fix.add_argument("--depth", type=float, metavar="METRES", help="of the subject under water")
+    fix.add_argument("--dive-log", type=Path, metavar="CSV", help="seconds of the clip and depths")
     fix.add_argument("--distance", type=float, metavar="METRES", help="from the subject to the lens")
     fix.add_argument("--out", type=Path)
     fix.add_argument("--cube", type=Path)

@@ -14,7 +14,7 @@ from morphe.core.handover.presets import PRESETS
 
 if TYPE_CHECKING:
     from morphe.core.grade.grade import Grade
-    from morphe.core.water.hints import WaterHints
+    from morphe.core.water.hints import Depths, WaterHints
 
 __all__ = ["COMMANDS"]
 
@@ -49,7 +49,7 @@ def _measure(args: argparse.Namespace) -> dict[str, Any]:
 
 
 def _correct(args: argparse.Namespace) -> dict[str, Any]:
-    if args.water == "off" and (args.depth is not None or args.distance is not None):
+    if args.water == "off" and (args.depth, args.distance, args.dive_log) != (None, None, None):
         raise MorpheError("A depth or distance says that the clip is wet; leave --water off away.")
     from morphe.core.grade.recipe import to_text
     from morphe.core.handover.output import write_text
@@ -87,9 +87,24 @@ def _water(args: argparse.Namespace) -> WaterHints:
     """What was said of the water; a depth or a distance under water says that there is some."""
     from morphe.core.water.hints import WaterHints
 
-    told = args.depth is not None or args.distance is not None
+    depths = _depths(args)
+    told = args.depth is not None or args.distance is not None or bool(depths)
     wet = {"on": True, "off": False}.get(args.water, True if told else None)
-    return WaterHints(wet=wet, depth_m=args.depth, distance_m=args.distance)
+    return WaterHints(wet=wet, depth_m=args.depth, distance_m=args.distance, depths=depths)
+
+
+def _depths(args: argparse.Namespace) -> Depths:
+    """Depths over the clip, from a dive log."""
+    if args.dive_log is None:
+        return ()
+    from morphe.core.footage.probe import probe
+    from morphe.core.interchange.dive_log import read_dive_log
+
+    try:
+        text = args.dive_log.read_text(encoding="utf-8", errors="replace")
+    except OSError as error:
+        raise MorpheError(f"There is no readable dive log at {args.dive_log}; check the path.") from error
+    return read_dive_log(text, args.dive_log.name, duration_s=probe(args.clip).duration_s)
 
 
 def _render(args: argparse.Namespace) -> dict[str, Any]:

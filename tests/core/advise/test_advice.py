@@ -136,7 +136,7 @@ def test_given_a_view_of_the_sea_when_advised_then_its_blue_is_not_forced_to_gre
 def test_given_advice_when_read_then_every_step_stands_in_order_with_a_reason(scenes):
     advice, _, _ = advised(scenes["jetty-tan"], Exposure(exposure_stops=-0.5))
 
-    assert [r.key for r in advice.rungs] == list(RUNGS)
+    assert [r.key for r in advice.rungs] == [key for key in RUNGS if key != "restore"]  # filmed in air
     for rung in advice.rungs:
         said = rung.as_json()
         assert rung.measured.endswith(".")

@@ -11,11 +11,13 @@ from morphe.core.advise.seen import Seen, seen_through
 from morphe.core.advise.water_ways import WAYS, way_of
 from morphe.core.advise.wetness import ASK_FROM, SURE, wetness
 from morphe.core.footage.probe import probe
+from morphe.core.grade.grade import Grade
 from morphe.core.grade.restore import Way
 from morphe.core.signal.perception import delta_e_2000, encoded_to_lab
 from morphe.core.signal.profiles import PROFILES
 from morphe.core.standins.cameras import truth
 from morphe.core.standins.demo import render_scene
+from morphe.core.standins.dives import DESCENT, depth_at
 from morphe.core.standins.seagrass import render_seagrass
 from morphe.core.water.hints import WaterHints
 from tests.footage import ClipSpec, write_clip
@@ -160,3 +162,31 @@ def test_given_any_way_when_chosen_then_channels_come_together(filmed, way):
     before, now = (p.reshape(-1, 3).mean(axis=0) for p in (evidence.frames[0], seen.then(step).pictures[0]))
     assert np.ptp(now) < np.ptp(before)
     assert WAYS[way].does and WAYS[way].risk
+
+
+def test_given_a_descent_with_its_log_when_judged_then_a_white_slate_stays_white_and_nothing_jumps(tmp_path):
+    times = [0.2, 1.2, 2.0, 2.8, 3.8]
+    light = [np.asarray(render_scene(DESCENT, t, width=SIZE[0], height=SIZE[1]), np.float32) for t in times]
+    pictures = [np.clip(PROFILES.get("std-709").encode(f), 0, 1).astype(np.float32) for f in light]
+    path = write_clip(tmp_path / "descent.mp4", ClipSpec(size=SIZE, frames=5), lambda i: pictures[i])
+    evidence = evidence_of_pictures(probe(path), pictures, times, None)
+    hints = WaterHints(wet=True, depths=tuple((t / 4, depth_at(t / 4)) for t in range(17)))
+
+    step = judge(evidence, water=hints).rung("restore").step
+
+    grade = Grade.of(step)
+    shown = seen_through(Seen(pictures=tuple(pictures), times_s=tuple(times)), grade).pictures
+    labs = [encoded_to_lab(slate(np.clip(p, 0, 1), f)) for p, f in zip(shown, light, strict=True)]
+    apart = [float(delta_e_2000(labs[0], lab)) for lab in labs[1:]]
+    gains = np.array([row[1:4] for row in (step.at(n / 25).track[0] for n in range(100))])
+    assert step.moves
+    assert max(apart) < 5
+    assert (
+        np.abs(np.diff(gains - gains[:, 1:2], axis=0)).max() < 0.2
+    )  # stops between frames, seven metres in four s
+
+
+def slate(picture, light):
+    """Mean of the white slate: the brightest thing in the frame (3,)."""
+    green = light[..., 1]
+    return picture[green >= np.quantile(green, 0.997)].mean(axis=0).astype(np.float32)

@@ -26,7 +26,7 @@ def test_given_a_scene_when_rendered_twice_then_it_is_the_same_light(name):
     assert np.isfinite(first).all()
 
 
-@pytest.mark.parametrize("name", list(SCENES))
+@pytest.mark.parametrize("name", [name for name in SCENES if not name.startswith("seagrass")])
 def test_given_a_scene_when_metered_then_its_picture_uses_the_range_as_ordinary_pictures_do(name):
     luma = luma_of(truth(render_scene(name, 1.0, width=192, height=108)))
 

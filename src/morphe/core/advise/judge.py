@@ -62,6 +62,7 @@ def judge(
     verdict = guess_profile(evidence, chosen=profile, hints=hints, wet=wet >= SURE)
     if wide and not verdict.convert.is_neutral:
         verdict = replace(verdict, convert=replace(verdict.convert, wide=True))
+    follows_depth = wet >= SURE and water is not None and water.changes_depth
     seen, grade = Seen(pictures=evidence.frames, times_s=evidence.times_s), Grade()
     drift = _drift(evidence, verdict)
     if drift is not None and drift.wanders and verdict.convert.is_neutral:
@@ -77,9 +78,11 @@ def judge(
             if wet < ASK_FROM:
                 continue
             found = judge_water(seen, evidence, verdict.convert, wet, water)
+            if not found.is_taken:  # only the person can tell; they are asked
+                continue
         case = Case(
             seen=seen, grade=grade, verdict=verdict, drift=drift, ceiling=ceiling_of(verdict.name),
-            lamps=lamps, water=found,
+            lamps=lamps, water=found, follows_depth=follows_depth,
         )  # fmt: skip
         rung = rule.judge(case)
         rungs.append(rung)

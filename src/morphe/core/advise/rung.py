@@ -74,6 +74,8 @@ class Case:
     lamps: float = 1.0  # share of the warmth of lamps that is to be taken out
     water: WaterVerdict | None = None  # once the clip has been seen through its conversion
 
+    follows_depth: bool = False  # what takes the water back moves with a depth that changes
+
     @property
     def is_wet(self) -> bool:
         """Whether light and balance are set by what gives back what the water took."""

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
+from morphe.core.advise.descent import descent
 from morphe.core.advise.evidence import Evidence
 from morphe.core.advise.recoverable import Recoverable, noise_of_red, recoverable
 from morphe.core.advise.seen import Seen
@@ -58,9 +59,10 @@ def judge_water(
     gains, veil = np.array(found.gains), np.array(found.veil)
     can = recoverable(pixels, veil, gains, noise=noise, bit_depth=bit_depth)
     is_said = hints is not None and hints.wet is not None
-    return WaterVerdict(
-        wet=wet, is_said=is_said, restore=_step(found, can, noise, bit_depth), recoverable=can
-    )
+    step = _step(found, can, noise, bit_depth)
+    if hints is not None and hints.changes_depth and len(seen.light) > 1:
+        step = replace(step, track=descent(seen.light, seen.times_s, hints))
+    return WaterVerdict(wet=wet, is_said=is_said, restore=step, recoverable=can)
 
 
 def _step(found: WaterEstimate, can: Recoverable, noise: float, bit_depth: int) -> Restore:

@@ -11,10 +11,12 @@ from morphe.core.signal.arrays import Float
 from morphe.core.water.daylight import WATER_TYPES
 from morphe.core.water.imaging import Dive, left_of, water_of
 
-__all__ = ["DEEPEST_M", "FARTHEST_M", "HINT_TRAITS", "WaterHints", "ceiling_of"]
+__all__ = ["DEEPEST_M", "FARTHEST_M", "HINT_TRAITS", "MOST_DEPTHS", "Depths", "WaterHints", "ceiling_of"]
 
 DEEPEST_M, FARTHEST_M = 60.0, 30.0
 HINT_TRAITS = 9
+Depths = tuple[tuple[float, float], ...]  # seconds of the clip, metres
+MOST_DEPTHS = 400
 USUAL_LAMP, USUAL_SLANT = 0.7, 1.1  # of a lamp at a metre by daylight, of a sun at its usual height
 RED_FILTER, MAGENTA_FILTER = (0.9, 0.35, 0.3), (0.9, 0.35, 0.7)
 USUAL_WATER, USUAL_DEPTH_M, USUAL_DISTANCE_M = "II", 4.0, 1.5
@@ -34,6 +36,7 @@ class WaterHints:
     wet : filmed under water, or not
     planned : a dive or snorkel was planned, or clips beside it were filmed under water
     depth_m : the subject's depth; distance_m : from subject to lens
+    depths : seconds of the clip and metres, where the depth changes
     water : one of WATER_TYPES; lamp : whether one lit the subject; filter : red, magenta or none on the lens
     """
 
@@ -44,6 +47,7 @@ class WaterHints:
     water: str = ""
     lamp: bool | None = None
     filter: str = ""
+    depths: Depths = ()
 
     def __post_init__(self) -> None:
         for name, value, most in (
@@ -51,6 +55,11 @@ class WaterHints:
         ):  # fmt: skip
             if value is not None and not 0 <= value <= most:
                 raise ColourError(f"A {name} under water is 0 to {most:g} m, not {value:g}.")
+        seconds = [t for t, _ in self.depths]
+        if len(seconds) > MOST_DEPTHS or seconds != sorted(set(seconds)) or any(t < 0 for t in seconds):
+            raise ColourError(f"Depths over a clip are at most {MOST_DEPTHS}, at rising seconds.")
+        if not all(0 <= depth <= DEEPEST_M for _, depth in self.depths):
+            raise ColourError(f"A depth under water is 0 to {DEEPEST_M:g} m, all along.")
         if self.water and self.water not in WATER_TYPES:
             raise ColourError(f"There is no water type {self.water!r}; known are: {', '.join(WATER_TYPES)}.")
         if self.filter not in ("", "none", "red", "magenta"):
@@ -79,9 +88,19 @@ class WaterHints:
         distance = USUAL_DISTANCE_M if self.distance_m is None else self.distance_m
         return left_of(self.dive, np.array(distance))
 
+    @property
+    def changes_depth(self) -> bool:
+        """Whether the subject lies at other depths during the clip."""
+        return len({depth for _, depth in self.depths}) > 1
+
+    def depth_at(self, time_s: float) -> float:
+        """Depth at a moment, in metres, where depths are known."""
+        times, metres = zip(*self.depths, strict=True)
+        return float(np.interp(time_s, times, metres))
+
     def at_depth(self, depth_m: float) -> WaterHints:
         """The same at another depth."""
-        return replace(self, depth_m=depth_m)
+        return replace(self, depth_m=depth_m, depths=())
 
     def as_traits(self) -> Float:
         """What the estimator is told (HINT_TRAITS,): light left in stops where anything is known, the ways,

@@ -15,7 +15,7 @@ from django.views.decorators.http import require_POST, require_safe
 
 from morphe.core.advise.rungs import RUNGS
 from morphe.core.advise.tap import balance_from_tap
-from morphe.core.errors import MorpheError, RecipeError
+from morphe.core.errors import ColourError, MorpheError, RecipeError
 from morphe.core.grade import recipe
 from morphe.core.grade.layer import Scope
 from morphe.core.grade.steps import STEPS
@@ -51,7 +51,7 @@ from morphe.web.clips.services import versions
 from morphe.web.clips.services.grades import grade_of, merged, unreadable
 from morphe.web.clips.services.judged import up_to_date
 from morphe.web.clips.services.storage import load_picture
-from morphe.web.clips.services.waters import say_wet, tell
+from morphe.web.clips.services.waters import say_wet, take_dive_log, tell
 from morphe.web.jobs.services.ask import ask
 from morphe.web.outings.services.current import current_outing
 from morphe.web.shell.changes import marked
@@ -176,6 +176,7 @@ def change(request: HttpRequest, clip_id: int, act: str) -> HttpResponse:
         "even-out": lambda: even_out(clip, request.POST.get("amount", "")),
         "water-wet": lambda: say_wet(clip, request.POST.get("wet", "")),
         "water-tell": lambda: tell(clip, request.POST.dict()),
+        "water-log": lambda: _take_log(request, clip),
         "water-way": lambda: take_way(clip, request.POST.get("way", "")),
         "follow": lambda: begin_following(clip, request.POST.get("layer", ""), _seconds(request)),
     }
@@ -191,6 +192,14 @@ def change(request: HttpRequest, clip_id: int, act: str) -> HttpResponse:
     except MorpheError as error:
         said = str(error)
     return _ladder(request, clip, said=said)
+
+
+def _take_log(request: HttpRequest, clip: Clip) -> None:
+    file = request.FILES.get("log")
+    if file is None or not file.size or file.size > MAX_BODY:
+        raise ColourError("Choose a dive log as CSV; it has a few thousand rows at most.")
+    text = file.read().decode("utf-8", errors="replace")
+    take_dive_log(clip, text, str(file.name), request.POST.get("begins", ""))
 
 
 def _keep_posted(request: HttpRequest, clip: Clip, key: str) -> None:

@@ -63,7 +63,6 @@ def listing(request: HttpRequest) -> HttpResponse:
     clips = outing.clips.for_listing().matching(words).order_by(newest_last, "filmed_at", "-pk")
     page = Paginator(clips, PAGE).get_page(request.GET.get("page"))
     cards = [card_of(c) for c in page]
-    wet_question = wet_question_of(outing)  # comes first: water looks like a flat profile
     context = {
         "outing": outing,
         "page": page,
@@ -71,8 +70,8 @@ def listing(request: HttpRequest) -> HttpResponse:
         "lights": lights_of(cards),
         "groups": list(outing.light_groups.all()),
         **_imports(outing),
-        "wet_question": wet_question,
-        "question": None if wet_question else question_of(outing),
+        "wet_question": wet_question_of(outing),
+        "question": question_of(outing),
         "offered": offered.offered_light(outing),
         "busy": any(c.clip.is_busy for c in cards) or deciding,
         "view": view,

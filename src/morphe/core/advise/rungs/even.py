@@ -29,6 +29,9 @@ def _judge(case: Case) -> Rung:
     measured = (
         f"Over the clip the light wanders by {stops(drift.range_stops)} and {drift.range_mired:.0f} mired."
     )
+    if case.follows_depth:
+        reason = "The depth changes: what takes the water back moves with it."
+        return content(EvenOut(), reading, measured, reason, unit=reading.zone.unit)
     if not drift.wanders:
         return content(EvenOut(), reading, measured, "It holds steady.", unit=reading.zone.unit)
     how_far = (

@@ -24,6 +24,7 @@ from morphe.web.clips.services.grades import grade_of
 from morphe.web.clips.services.kept import findings_of
 from morphe.web.clips.services.storage import load_picture
 from morphe.web.clips.services.water_hints import water_hints_of
+from morphe.web.clips.services.waters import TYPED
 from morphe.web.plan.services.depth_drawing import DepthDrawing, depth_drawing
 
 __all__ = ["WaterChoices", "invented_png", "take_way", "water_choices"]
@@ -37,9 +38,9 @@ class WaterChoices:
     """What the rung shows of a clip."""
 
     hints: WaterHints
+    depths: str  # at moments, as they are typed; "" where none are known
+    logged: int  # depths known over the clip
     wet: str  # wet, dry or auto: the person's word
-    likely: int  # percent
-    is_rung: bool
     drawing: DepthDrawing
     types: tuple[tuple[str, str], ...]
     ways: tuple[tuple[str, WayWords], ...]
@@ -53,9 +54,9 @@ def water_choices(clip: Clip) -> WaterChoices:
     step = grade_of(clip).source.restore
     return WaterChoices(
         hints=hints,
+        depths="; ".join(f"{t:g} {m:g}" for t, m in hints.depths) if len(hints.depths) <= TYPED else "",
+        logged=len(hints.depths),
         wet={True: "wet", False: "dry", None: "auto"}[hints.wet],
-        likely=round(100 * found.get("wet", 0.0)),
-        is_rung=bool(found.get("taken") or found.get("asked")),
         drawing=depth_drawing(hints, clip.info.get("bit_depth", 8)),
         types=tuple((t.key, t.label) for t in WATER_TYPES.values()),
         ways=tuple((str(way), words) for way, words in WAYS.items()),

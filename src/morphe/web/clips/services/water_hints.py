@@ -26,6 +26,8 @@ def memory_of(clip: Clip) -> WaterMemory | None:
 def water_hints_of(clip: Clip) -> WaterHints:
     """All that is known of a clip's water; what was said of the clip itself comes first."""
     said: dict[str, Any] = {k: clip.water[k] for k in (*NUMBERS, *WORDS, "lamp") if k in clip.water}
+    if clip.water.get("depths"):
+        said["depths"] = tuple((float(t), float(m)) for t, m in clip.water["depths"])
     wet = clip.water.get("wet")
     if wet is None and (before := memory_of(clip)) is not None:
         wet = before.wet

@@ -8,6 +8,7 @@ from typing import Any
 from morphe.core.errors import ColourError, MorpheError
 from morphe.core.grade import recipe
 from morphe.core.grade.restore import Restore
+from morphe.core.interchange.dive_log import read_depths, read_dive_log
 from morphe.core.water.hints import WaterHints
 from morphe.web.clips.models import Clip, WaterMemory
 from morphe.web.clips.services.grades import grade_of
@@ -15,8 +16,9 @@ from morphe.web.clips.services.judged import judge_anew
 from morphe.web.clips.services.versions import keep
 from morphe.web.jobs.services.ask import ask
 
-__all__ = ["say_wet", "tell"]
+__all__ = ["TYPED", "say_wet", "take_dive_log", "tell"]
 
+TYPED = 8  # depths: so many are shown as typed
 WET = {"wet": True, "dry": False, "auto": None}
 
 
@@ -67,8 +69,30 @@ def tell(clip: Clip, posted: Mapping[str, str]) -> None:
     said |= {name: posted[name] for name in ("water", "filter") if posted.get(name)}
     if posted.get("lamp") in ("yes", "no"):
         said["lamp"] = posted["lamp"] == "yes"
+    if typed := posted.get("depths", "").strip():
+        said["depths"] = read_depths(typed, _duration(clip))
+    elif len(logged := clip.water.get("depths", ())) > TYPED:
+        said["depths"] = tuple((t, m) for t, m in logged)  # of a log, which is not shown as text
     WaterHints(**{k: v for k, v in said.items() if v is not None})
     _keep_said(clip, said)
+
+
+def take_dive_log(clip: Clip, text: str, name: str, begins: str = "") -> None:
+    """Take the depths of a clip from a dive log; `begins` is the log's second at which the clip begins.
+
+    Raises
+    ------
+    ColourError
+        If the log cannot be used; then nothing has changed.
+    """
+    begins_s = _metres(begins.replace(",", "."), "time") if begins.strip() else 0.0
+    depths = read_dive_log(text, name, begins_s=begins_s, duration_s=_duration(clip))
+    WaterHints(depths=depths)
+    _keep_said(clip, {**clip.water, "depths": depths})
+
+
+def _duration(clip: Clip) -> float:
+    return float(clip.info.get("duration_s", 0.0))
 
 
 def _metres(typed: str, what: str) -> float:

@@ -18,7 +18,7 @@ const root = document.querySelector("[data-bench]");
 const find = (selector) => root.querySelector(selector);
 const read = (id) => JSON.parse(document.getElementById(id).textContent);
 const [tools, outline, orders] = ["instruments", "outline", "orders"].map(read);
-const order = Object.keys(tools);
+const order = () => [...root.querySelectorAll("[data-rung]")].map((rung) => rung.dataset.rung);
 const frame = find("[data-frame]");
 const gauges = find("[data-gauges]");
 const said = find("[data-said]");
@@ -99,8 +99,9 @@ function openRung(key, focus = false) {
 }
 
 function stepRung(by) {
-  const at = order.indexOf(store.open) + by;
-  if (at >= 0 && at < order.length) openRung(order[at]);
+  const keys = order();
+  const at = keys.indexOf(store.open) + by;
+  if (at >= 0 && at < keys.length) openRung(keys[at]);
 }
 
 // What gauges and marks are read from: all of the picture, the open region's inside, or all but it.
@@ -223,8 +224,8 @@ gaugeSwitch.addEventListener("click", () => showGauges(gauges.hidden));
 
 const press = (selector) => () => { const button = find(selector); if (button && !button.disabled) button.click(); };
 const inOpen = (selector) => () => press(`[data-rung="${store.open}"] ${selector}`)();
-for (let n = 1; n <= 9; n += 1) bindKey(String(n), () => openRung(order[n - 1], true));
-bindKey("0", () => openRung(order[9], true));
+for (let n = 1; n <= 9; n += 1) bindKey(String(n), () => openRung(order()[n - 1], true));
+bindKey("0", () => openRung(order()[9], true));
 bindKey("a", inOpen("[data-accept]"));
 bindKey("x", inOpen("[data-switch]"));
 bindKey("u", press("[data-undo]"));
