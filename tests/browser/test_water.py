@@ -27,19 +27,27 @@ def dive_file(tmp_path_factory):
     return write_clip(folder / "my-dive.mp4", ClipSpec(size=SIZE, frames=30), lambda i: picture)
 
 
+def answered(page, act):
+    """Wait for the answer to what is done, and until it is shown."""
+    return page.expect_response(re.compile(f"/change/{act}/"))
+
+
 def test_given_a_dive_when_dropped_told_of_and_handed_over_then_its_file_has_the_water_taken_back(
     page, address, dive_file, tmp_path
 ):
     bring_in(page, address, dive_file)
     open_on_bench(page, address, dive_file.name)
     page.locator("#rung-convert").click()
-    page.locator("#wet-convert").select_option("wet")
+    with answered(page, "water-wet"):
+        page.locator("#wet-convert").select_option("wet")
+    settle(page)
     water = rung(page, "restore")
     expect(water).to_be_visible()
     page.locator("#rung-restore").click()
 
-    water.get_by_label("Depth", exact=True).fill("9")
-    water.get_by_label("Depth", exact=True).press("Tab")
+    with answered(page, "water-tell"):
+        water.get_by_label("Depth", exact=True).fill("9")
+        water.get_by_label("Depth", exact=True).press("Tab")
     expect(water.get_by_role("img", name=re.compile("A subject at 9 m"))).to_be_visible()
     water.get_by_label("Lamp").select_option("yes")
     expect(water.get_by_role("img", name=re.compile("lit by a lamp"))).to_be_visible()
@@ -56,9 +64,11 @@ def test_given_a_dive_when_dropped_told_of_and_handed_over_then_its_file_has_the
 
     page.locator("#wet-restore").select_option("dry")
     expect(water).to_have_count(0)
+    settle(page)
     assert not shown_grade(page).get("restore", {}).get("strength")
     page.locator("#rung-convert").click()
-    page.locator("#wet-convert").select_option("wet")
+    with answered(page, "water-wet"):
+        page.locator("#wet-convert").select_option("wet")
     expect(water).to_be_visible()
     page.locator("#accept-all").click()
     expect(water.locator(".state")).to_have_text("Taken")
