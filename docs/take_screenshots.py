@@ -60,11 +60,11 @@ def _answering(address: str) -> str:
 def _all_read(page: Page, address: str) -> None:
     """Wait for the demo's clips, bring in its card, and wait for those."""
     page.goto(f"{address}/clips/")
-    page.locator("[data-clip-state=ready]").nth(5).wait_for(timeout=180_000)
+    page.locator("[data-clip-state=ready]").nth(7).wait_for(timeout=240_000)
     page.goto(f"{address}/clips/card/")
     page.get_by_role("link", name="demo-card").click()
     page.get_by_role("button", name="Bring in the ticked clips").click()
-    page.locator("[data-clip-state=ready]").nth(8).wait_for(timeout=180_000)
+    page.locator("[data-clip-state=ready]").nth(10).wait_for(timeout=240_000)
     wandering = page.locator("[data-clip]", has_text="SP0007.mp4")
     wandering.get_by_text("turns").first.wait_for(state="attached", timeout=120_000)  # its light was followed
 
@@ -240,10 +240,11 @@ def shoot(address: str, folder: Path) -> None:
         _open(phone, address, "fern-jetty-hlg.mp4")
         phone.wait_for_timeout(900)
         phone.screenshot(path=folder / "bench-phone.png")
-        _open(phone, address, "fern-jetty-talk.mp4")
-        phone.locator(".region summary").click()
-        phone.wait_for_timeout(900)
-        phone.screenshot(path=folder / "bench-region-phone.png")
+        _open(wide, address, "cuttle-meadow-5m.mp4")
+        _accept_all(wide)
+        _rung(wide, "restore")
+        wide.wait_for_timeout(900)
+        wide.screenshot(path=folder / "bench-water.png")
         _decided(wide, address)
         wide.screenshot(path=folder / "clips-corrected.png")
         _planning(browser, address, folder)

@@ -14,10 +14,12 @@ from morphe.core.advise.water_estimate import WaterEstimate, estimate_water
 from morphe.core.advise.wetness import ASK_FROM, SURE
 from morphe.core.grade.convert import Convert
 from morphe.core.grade.restore import Restore
+from morphe.core.measure.water_quality import uciqe, uiqm
 from morphe.core.water.hints import WaterHints, ceiling_of
 
 __all__ = ["WaterVerdict", "judge_water"]
 
+INDICES = (("UIQM", uiqm), ("UCIQE", uciqe))
 MOST_RED, LEAST_RED = 100.0, 10.0
 
 
@@ -29,6 +31,7 @@ class WaterVerdict:
     is_said: bool
     restore: Restore
     recoverable: Recoverable
+    quality: tuple[tuple[str, float, float], ...] = ()  # indices before and after, as information
 
     @property
     def is_taken(self) -> bool:
@@ -62,7 +65,17 @@ def judge_water(
     step = _step(found, can, noise, bit_depth)
     if hints is not None and hints.changes_depth and len(seen.light) > 1:
         step = replace(step, track=descent(seen.light, seen.times_s, hints))
-    return WaterVerdict(wet=wet, is_said=is_said, restore=step, recoverable=can)
+    return WaterVerdict(
+        wet=wet, is_said=is_said, restore=step, recoverable=can,
+        quality=_quality(seen, step) if wet >= SURE else (),
+    )  # fmt: skip
+
+
+def _quality(seen: Seen, step: Restore) -> tuple[tuple[str, float, float], ...]:
+    """What the usual indices say of the middle frame before and after."""
+    at = len(seen.pictures) // 2
+    before, after = seen.pictures[at], seen.then(step).pictures[at]
+    return tuple((name, round(f(before), 2), round(f(after), 2)) for name, f in INDICES)
 
 
 def _step(found: WaterEstimate, can: Recoverable, noise: float, bit_depth: int) -> Restore:

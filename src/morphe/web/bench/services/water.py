@@ -45,6 +45,9 @@ class WaterChoices:
     types: tuple[tuple[str, str], ...]
     ways: tuple[tuple[str, WayWords], ...]
     way: str
+    codes: float  # of the middle tone's red
+    over_noise: float  # in deviations
+    quality: tuple[tuple[str, float, float], ...]  # indices before and after
     by_tone: tuple[tuple[str, int], ...]  # percent of the red that is there
 
 
@@ -61,6 +64,9 @@ def water_choices(clip: Clip) -> WaterChoices:
         types=tuple((t.key, t.label) for t in WATER_TYPES.values()),
         ways=tuple((str(way), words) for way, words in WAYS.items()),
         way=step.way if step.at_work else str(Way.PHYSICAL),
+        codes=found.get("codes", 0.0),
+        over_noise=found.get("over_noise", 0.0),
+        quality=tuple((name, before, after) for name, before, after in found.get("quality", ())),
         by_tone=tuple(
             (name, round(100 * share)) for name, share in zip(TONES, found.get("by_tone", ()), strict=False)
         ),

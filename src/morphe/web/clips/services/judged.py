@@ -111,6 +111,7 @@ def _water_json(advice: Advice) -> dict[str, Any]:
         "wet": round(water.wet, 3), "asked": water.is_asked, "taken": water.is_taken,
         "share": round(can.share, 3), "by_tone": [round(s, 3) for s in can.by_tone],
         "behind": round(can.behind, 2), "codes": round(can.codes, 1), "over_noise": round(can.over_noise, 1),
+        "quality": [list(index) for index in water.quality],
     }  # fmt: skip
 
 
