@@ -243,6 +243,9 @@ def shoot(address: str, folder: Path) -> None:
         _open(wide, address, "cuttle-meadow-5m.mp4")
         _accept_all(wide)
         _rung(wide, "restore")
+        wide.evaluate(
+            "document.querySelector('[data-rung=restore] .ways').scrollIntoView({ block: 'center' })"
+        )
         wide.wait_for_timeout(900)
         wide.screenshot(path=folder / "bench-water.png")
         _decided(wide, address)

@@ -67,12 +67,12 @@ class Restore(ColourStep):
         "strength": Param(low=0, high=100, unit="%", label="Strength", up="taken back", down="", nudge=5,
             may_move=False),
         "veil": Param(
-            low=0, high=150, neutral=100, unit="%", label="Veil removed", up="more veil removed",
-            down="less veil removed", nudge=5, may_move=False,
+            low=0, high=150, neutral=100, unit="%", label="Veil removed", up="more",
+            down="less", nudge=5, may_move=False,
         ),
         "red": Param(
-            low=0, high=150, neutral=100, unit="%", label="Red brought back", up="more red",
-            down="less red", nudge=5, may_move=False,
+            low=0, high=150, neutral=100, unit="%", label="Red brought back", up="more",
+            down="less", nudge=5, may_move=False,
         ),
         "background": Param(
             low=0, high=100, unit="%", label="Far water keeps its colour", up="of far water kept", down="",
