@@ -83,7 +83,7 @@ def test_given_a_changing_depth_when_held_at_a_moment_then_its_gains_lie_between
     assert step.moves and not held.moves
     assert held.track[0][1] == pytest.approx(1.5) and held.track[0][4] == pytest.approx(0.005)
     knots = compile_grade(Grade.of(step)).passes[0].knots
-    assert knots[0] == 0.0 and knots[-1] == 4.0 and len(knots) > 10
+    assert knots[0] == 0.0 and knots[-1] == 4.0 and 8 <= len(knots) <= 20
 
 
 def test_given_a_restoration_when_written_and_read_then_it_is_the_same():
@@ -116,3 +116,20 @@ def test_given_curves_in_three_tones_when_applied_then_tones_land_where_they_say
 def test_given_numbers_beyond_bounds_when_made_then_they_are_refused(values):
     with pytest.raises(ColourError):
         Restore(**{"strength": 100.0, **values})
+
+
+def test_given_a_descent_when_rendered_by_blended_tables_then_every_moment_is_as_it_would_be_alone():
+    step = Restore(
+        strength=100.0, track=((0.0, 0.5, 0.2, 0.4, 0.0, 0.0, 0.0), (4.0, 3.0, 0.4, 0.9, 0.01, 0.02, 0.02))
+    )
+    colour = compile_grade(Grade.of(step)).passes[0]
+    picture = np.random.default_rng(3).uniform(0.05, 0.5, (400, 3)).astype(np.float32)
+    knots = np.array(colour.knots)
+
+    for seconds in (0.13, 1.4, 2.9, 3.77):
+        after = int(np.searchsorted(knots, seconds))
+        low, high = (colour.at(float(knots[k])).apply(picture) for k in (after - 1, after))
+        share = (seconds - knots[after - 1]) / (knots[after] - knots[after - 1])
+        blended = low + np.float32(share) * (high - low)
+        alone = colour.at(seconds).apply(picture)
+        assert np.abs(blended - alone)[alone < 1].max() < 1 / 219

@@ -21,6 +21,7 @@ __all__ = ["ColourPass", "FramePass", "MaskedPass", "Pass", "Pipeline", "compile
 CHANGE = 1.0  # of a number's even change, between two moments whose tables are blended
 BENT = 0.2  # the way between them may leave the straight line by this much
 EVEN_STOPS = 0.10  # of light over time
+WATER_STOPS = 0.25  # of what water took: tables so far apart are blended to half a code of 8 bits
 SAMPLES_PER_S, MOST_SAMPLES = 12, 2400
 
 
@@ -208,8 +209,8 @@ def _knots(source: Source, layers: tuple[Layer, ...]) -> tuple[float, ...]:
         return (0.0,)
     grid = np.array(sorted(times))
     columns = [
-        np.interp(grid, track[:, 0], track[:, c]) / EVEN_STOPS
-        for track in tracks
+        np.interp(grid, track[:, 0], track[:, c]) / even
+        for track, even in zip(tracks, (EVEN_STOPS, WATER_STOPS), strict=True)
         if len(track)
         for c in (1, 2, 3)
     ]
