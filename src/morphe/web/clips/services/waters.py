@@ -104,7 +104,7 @@ def _metres(typed: str, what: str) -> float:
 
 def _keep_said(clip: Clip, said: dict[str, Any]) -> None:
     """Judge a clip under what was said; what was taken of its water before is taken anew."""
-    before = clip.water
+    before, proposed = clip.water, recipe.from_json(clip.proposal)
     clip.water = {k: v for k, v in said.items() if v is not None}
     clip.save(update_fields=["water"])
     try:
@@ -117,7 +117,9 @@ def _keep_said(clip: Clip, said: dict[str, Any]) -> None:
     was, now = grade.source.restore, proposal.source.restore
     if was.at_work and was != now:
         words = "Water judged anew" if now.at_work else "Filmed in air: water left alone"
-        changed = grade.with_step(_with_numbers_of(was, now)).with_step(proposal.convert)
+        changed = grade.with_step(_with_numbers_of(was, now))
+        if grade.convert == proposed.convert:  # another one was chosen by the person, and stays
+            changed = changed.with_step(proposal.convert)
         keep(clip, changed, words)
 
 
