@@ -22,6 +22,7 @@ __all__ = [
     "ProfileMemory",
     "SharedLayer",
     "Upload",
+    "WaterMemory",
 ]
 
 

@@ -9,6 +9,7 @@ import numpy as np
 
 from morphe.core.advise.judge import judge
 from morphe.core.errors import UnknownName
+from morphe.core.grade.grade import Grade
 from morphe.core.handover.preview import jpeg
 from morphe.core.pipeline.screen import graded_still
 from morphe.core.signal.profiles import PROFILES, Kind
@@ -19,7 +20,7 @@ from morphe.web.clips.services.storage import load_picture
 from morphe.web.clips.services.together import in_doubt
 from morphe.web.outings.models import Outing
 
-__all__ = ["Answer", "Question", "answers_of", "picture_as", "question_of"]
+__all__ = ["Answer", "Question", "answers_of", "picture_as", "poster_under", "question_of"]
 
 LEAST_ANSWERS, MOST_ANSWERS = 2, 4
 POSSIBLE = 0.02  # a kind less likely than this is hardly ever offered
@@ -99,9 +100,19 @@ def picture_as(clip: Clip, key: str) -> bytes:
     UnknownName
         If there is no such profile, or no picture of the clip any more.
     """
-    frames = list(clip.frames.all())
-    if not frames:
+    return poster_under(clip, judge(findings_of(clip).evidence, profile=chosen_profile(key)).grade)
+
+
+def poster_under(clip: Clip, grade: Grade) -> bytes:
+    """The clip's poster as a small JPEG under a grade.
+
+    Raises
+    ------
+    UnknownName
+        If there is no picture of the clip any more.
+    """
+    frame = clip.poster
+    if frame is None:
         raise UnknownName("This clip is being read anew; reload the page.")
-    grade = judge(findings_of(clip).evidence, profile=chosen_profile(key)).grade
-    small = load_picture(frames[len(frames) // 2].picture.path)[::PICTURE_STEP, ::PICTURE_STEP]
-    return jpeg(graded_still(np.ascontiguousarray(small), grade, frames[len(frames) // 2].time_s))
+    small = load_picture(frame.picture.path)[::PICTURE_STEP, ::PICTURE_STEP]
+    return jpeg(graded_still(np.ascontiguousarray(small), grade, frame.time_s))

@@ -4,23 +4,18 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
-import numpy as np
-
 from morphe.core.advise.judge import judge
 from morphe.core.errors import UnknownName
-from morphe.core.handover.preview import jpeg
-from morphe.core.pipeline.screen import graded_still
 from morphe.web.clips.models import Clip, JudgingFrame
 from morphe.web.clips.services.filmed import chosen_profile
 from morphe.web.clips.services.kept import findings_of
-from morphe.web.clips.services.storage import load_picture
+from morphe.web.clips.services.questions import poster_under
 from morphe.web.clips.services.water_hints import water_hints_of
 from morphe.web.outings.models import Outing
 
 __all__ = ["ANSWERS", "WetQuestion", "picture_if", "wet_question_of"]
 
 ANSWERS = (("wet", "Under water"), ("dry", "In air"))
-PICTURE_STEP = 3  # judging frames are 960 px wide
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -59,11 +54,8 @@ def picture_if(clip: Clip, answer: str) -> bytes:
     UnknownName
         If there is no such answer, or no picture of the clip any more.
     """
-    frames = list(clip.frames.all())
-    if answer not in dict(ANSWERS) or not frames:
+    if answer not in dict(ANSWERS):
         raise UnknownName("There is no such picture; reload the page.")
     hints = replace(water_hints_of(clip), wet=answer == "wet")
-    grade = judge(findings_of(clip).evidence, profile=chosen_profile(clip.profile_choice), water=hints).grade
-    frame = frames[len(frames) // 2]
-    small = load_picture(frame.picture.path)[::PICTURE_STEP, ::PICTURE_STEP]
-    return jpeg(graded_still(np.ascontiguousarray(small), grade, frame.time_s))
+    profile = chosen_profile(clip.profile_choice)
+    return poster_under(clip, judge(findings_of(clip).evidence, profile=profile, water=hints).grade)
