@@ -15,7 +15,7 @@ import numpy as np
 
 from bench.lessons import SHARES
 from bench.simulate import any_camera, any_faults, film_any, part_of, read_photograph
-from bench.waters import TYPES, Filmed, film_under_water
+from bench.waters import TYPES, Filmed, clouds, film_under_water
 from morphe.core.advise.resemblance import CLASSES, traits_of
 from morphe.core.advise.water_traits import look_at_water
 from morphe.core.signal.arrays import Linear
@@ -24,6 +24,7 @@ from morphe.core.signal.primaries import LUMINANCE_709
 from morphe.core.signal.transfer import decode_bt709
 
 EACH = {"set": 80, "held": 50}
+MIXED = {"set": 0.6, "held": 0.0}  # how often a second photograph shows in the first
 SMALL = (64, 44)
 LUMA = LUMINANCE_709.astype(np.float32)
 FIELDS = (
@@ -45,8 +46,20 @@ def decoded(filmed: Filmed, generator: np.random.Generator) -> Linear:
     return np.asarray(luma + np.float32(np.exp(generator.normal(0.15, 0.1))) * (light - luma), np.float32)
 
 
-def lesson(photograph: np.ndarray, generator: np.random.Generator) -> tuple[object, ...]:
-    filmed = film_under_water(part_of(photograph, generator), generator)
+def mixed(one: np.ndarray, other: np.ndarray, generator: np.random.Generator) -> np.ndarray:
+    """A picture (H, W, 3) that shows another in part, in blobs of any size."""
+    other = cv2.resize(other, one.shape[1::-1], interpolation=cv2.INTER_AREA)
+    inside = clouds(one.shape[:2], generator, int(generator.integers(2, 5))) > generator.normal(0, 0.5)
+    return np.where(inside[..., None], other, one)
+
+
+def lesson(
+    photograph: np.ndarray, other: np.ndarray | None, generator: np.random.Generator
+) -> tuple[object, ...]:
+    shown = part_of(photograph, generator)
+    if other is not None:
+        shown = mixed(shown, part_of(other, generator), generator)
+    filmed = film_under_water(shown, generator)
     light = decoded(filmed, generator)
     small = [cv2.resize(p, SMALL, interpolation=cv2.INTER_AREA) for p in (light, filmed.truth)]
     hints = filmed.hints
@@ -73,12 +86,18 @@ def _dry(photograph: np.ndarray, generator: np.random.Generator) -> np.ndarray:
     return film_any(part_of(photograph, generator), camera, faults, generator).picture
 
 
-def _lessons(task: tuple[Path, int]) -> tuple[np.ndarray, ...]:
-    path, count = task
+def _lessons(task: tuple[Path, int, float]) -> tuple[np.ndarray, ...]:
+    path, count, share = task
     cv2.setNumThreads(1)
     generator = np.random.default_rng([int(path.stem, 16), 10])
-    photograph = read_photograph(path)
-    parts = zip(*(lesson(photograph, generator) for _ in range(count)), strict=True)
+    photograph, others = read_photograph(path), sorted(path.parent.glob("*.png"))
+
+    def another() -> np.ndarray | None:
+        if generator.random() >= share:
+            return None
+        return read_photograph(others[int(generator.integers(len(others)))])
+
+    parts = zip(*(lesson(photograph, another(), generator) for _ in range(count)), strict=True)
     return tuple(np.asarray(p, np.float32) for p in parts)
 
 
@@ -87,7 +106,7 @@ def run(photographs: Path, target: Path) -> None:
     for name, count in EACH.items():
         paths = sorted((photographs / name).glob("*.png"))
         with ProcessPoolExecutor(2) as pool:
-            found = list(pool.map(_lessons, [(p, count) for p in paths]))
+            found = list(pool.map(_lessons, [(p, count, MIXED[name]) for p in paths]))
         arrays = {f: np.concatenate([one[i] for one in found]) for i, f in enumerate(FIELDS)}
         for field in ("light", "truth"):
             arrays[field] = arrays[field].astype(np.float16)

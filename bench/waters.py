@@ -20,7 +20,7 @@ from morphe.core.water.daylight import WATER_TYPES
 from morphe.core.water.hints import WaterHints
 from morphe.core.water.imaging import Dive, between, left_of, seen_under_water, water_colour
 
-__all__ = ["Filmed", "any_distances", "any_dive", "film_under_water"]
+__all__ = ["Filmed", "any_distances", "any_dive", "clouds", "film_dive", "film_under_water"]
 
 TYPES = ("I", "IB", "II", "III", "1C", "3C", "5C")
 OFTEN = (0.15, 0.25, 0.22, 0.17, 0.14, 0.07)  # how often a water lies between a type and the next
@@ -89,7 +89,7 @@ def any_dive(generator: np.random.Generator) -> tuple[Dive, str]:
     return dive, TYPES[at + round(share)]
 
 
-def _clouds(shape: tuple[int, int], generator: np.random.Generator, cells: int = 4) -> Plane:
+def clouds(shape: tuple[int, int], generator: np.random.Generator, cells: int = 4) -> Plane:
     """Slow random waves (H, W) about 0, deviation near 1."""
     coarse = generator.normal(0, 1, (cells, cells + 2)).astype(np.float32)
     return cv2.resize(coarse, shape[::-1], interpolation=cv2.INTER_CUBIC)
@@ -102,17 +102,17 @@ def any_distances(shape: tuple[int, int], generator: np.random.Generator, along:
     near = float(np.exp(g.uniform(np.log(0.6), np.log(max(0.7, min(3.5, THICKEST / along))))))
     y = np.linspace(0, 1, shape[0], dtype=np.float32)[:, None]
     x = np.linspace(-1, 1, shape[1], dtype=np.float32)[None, :]
-    bumps = np.exp(0.12 * _clouds(shape, g))
+    bumps = np.exp(0.12 * clouds(shape, g))
     if g.random() < 0.35:
         return near * bumps
     far = near * float(np.exp(g.uniform(np.log(1.5), np.log(6.0))))
     edge = g.uniform(-0.3, 0.45) if g.random() < 0.6 else -1.0
     way = np.clip((1 - y) / (1 - max(edge, 0.0)), 0, 1) ** g.uniform(1, 3)
     found = np.exp(np.log(near) + way * np.log(far / near)) * bumps
-    found = np.where(y + 0.06 * _clouds(shape, g, 7) < edge, np.inf, found)
+    found = np.where(y + 0.06 * clouds(shape, g, 7) < edge, np.inf, found)
     if g.random() < 0.5:
         at, size = (g.uniform(-0.6, 0.6), g.uniform(0.3, 0.8)), (g.uniform(0.2, 0.5), g.uniform(0.15, 0.4))
-        inside = ((x - at[0]) / size[0]) ** 2 + ((y - at[1]) / size[1]) ** 2 < 1 + 0.3 * _clouds(shape, g, 6)
+        inside = ((x - at[0]) / size[0]) ** 2 + ((y - at[1]) / size[1]) ** 2 < 1 + 0.3 * clouds(shape, g, 6)
         found = np.where(inside, near * g.uniform(0.6, 1.0), found)
     return found.astype(np.float32)
 
@@ -127,12 +127,19 @@ def wanted(light: Linear, distances: Plane, near_m: float, dive: Dive) -> Linear
     return np.asarray(light * clear + shown * (1 - clear), np.float32)
 
 
-def film_under_water(photograph: Encoded, generator: np.random.Generator, bits: int | None = None) -> Filmed:
+def film_under_water(photograph: Encoded, generator: np.random.Generator) -> Filmed:
     """Put a picture (H, W, 3), taken as daylight's, under water and film it there."""
-    g = generator
-    dive, named = any_dive(g)
+    dive, named = any_dive(generator)
     light = decode_bt709(photograph).astype(np.float32)
-    distances = any_distances(photograph.shape[:2], g, float(np.mean(dive.water.along)))
+    distances = any_distances(photograph.shape[:2], generator, float(np.mean(dive.water.along)))
+    return film_dive(light, distances, dive, named, generator)
+
+
+def film_dive(
+    light: Linear, distances: Plane, dive: Dive, named: str, generator: np.random.Generator
+) -> Filmed:
+    """Film what is seen of light in air (H, W, 3) through water, by any camera."""
+    g = generator
     near = float(np.quantile(distances, 0.2))
     seen = seen_under_water(light, distances, dive)
     white = _camera_balance(seen, g)
@@ -145,7 +152,7 @@ def film_under_water(photograph: Encoded, generator: np.random.Generator, bits: 
     kind = str(g.choice(list(KINDS), p=list(KINDS.values())))
     camera = any_camera(kind, g)
     read = float(np.exp(g.normal(np.log(0.0008), 0.4))) * float(np.clip(gain / 8, 1, 6))
-    faults = Faults(read=read, shot=read * read * 30, bits=bits or int(g.choice([8, 10])))
+    faults = Faults(read=read, shot=read * read * 30, bits=int(g.choice([8, 10])))
     gains = gain * white
     picture = recorded((seen * gains).astype(np.float32), camera, faults, g)
     truth = np.clip(encode_bt709(np.clip(wanted(light, distances, near, dive), 0, 1)), 0, 1)

@@ -11,10 +11,13 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from morphe.core.grade.restore import Way
 from morphe.core.signal.profiles import PROFILES
 from morphe.core.standins.demo import render_scene
+from morphe.core.standins.kits import KITS
 from morphe.web.clips.models import Clip, WaterMemory
 from morphe.web.clips.services.grades import grade_of
 from morphe.web.clips.services.water_hints import water_hints_of
 from morphe.web.outings.models import Camera
+from morphe.web.plan.models import DiveLesson, PlannedCamera
+from morphe.web.plan.services.current import add_camera, card_of, plan_of, save_answers
 from tests.footage import ClipSpec, write_clip
 from tests.web.conftest import brought_in
 from tests.web.working import work_all
@@ -176,3 +179,40 @@ def test_given_a_log_that_is_none_when_taken_then_it_is_refused_in_words(client,
 
     assert "notice-error" in act(client, dive, "water-log", log=log)
     assert "depths" not in Clip.objects.get(pk=dive.pk).water
+
+
+def test_given_what_would_win_red_when_kept_then_the_next_plan_offers_it_until_it_is_followed_or_forgotten(
+    client, outing, dive
+):
+    kit = KITS.get("cuttle")
+    dive.camera = Camera.objects.create(name=kit.name, kit=json.loads(json.dumps(kit.as_json())))
+    dive.save(update_fields=["camera"])
+    planned = add_camera(plan_of(outing), dive.camera)
+    asked = {"shot": "dive", "light": "sun", "depth_m": "9", "distance_m": "3", "lamp": "no", "water": "1C"}
+    save_answers(planned, asked)
+    act(client, dive, "water-tell", depth_m="9", distance_m="3", water="1C", lamp="no")
+
+    assert "In the next plan" in act(client, dive, "water-learn", way="lamp", open="restore")
+    act(client, dive, "water-learn", way="shallower", open="restore")
+    assert client.get("/plan/").content.decode().count("From the last dive") == 2
+    assert "Under water: With a lamp" in client.get("/library/").content.decode()
+
+    lesson = DiveLesson.objects.get(way="lamp")
+    page = client.post(f"/plan/{planned.pk}/answers/", lesson.answers, headers={"hx-request": "true"})
+    assert page.content.decode().count("From the last dive") == 1
+    assert card_of(planned_again(planned)).plan.scene.water.has_lamp
+
+    assert "For the next plan" in act(client, dive, "water-unlearn", way="lamp", open="restore")
+    assert not DiveLesson.objects.filter(way="lamp").exists()
+
+
+def planned_again(planned):
+    return PlannedCamera.objects.get(pk=planned.pk)
+
+
+def test_given_no_camera_or_nothing_to_win_when_a_lesson_is_kept_then_one_sentence_says_why(client, dive):
+    assert "which camera" in act(client, dive, "water-learn", way="lamp", open="restore")
+    dive.camera = Camera.objects.create(name="Cuttle")
+    dive.save(update_fields=["camera"])
+    assert "win nothing here" in act(client, dive, "water-learn", way="magic", open="restore")
+    assert not DiveLesson.objects.exists()

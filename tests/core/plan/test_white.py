@@ -83,6 +83,19 @@ def test_given_water_when_planned_then_the_white_is_daylight_and_the_slate_comes
     assert "white slate at depth" in answer.runner_up
 
 
+@pytest.mark.parametrize(
+    ("lamp", "filtered", "warned"), [("no", False, False), ("no", True, True), ("yes", False, True)]
+)
+def test_given_a_lamp_or_a_filter_when_planned_then_the_cameras_preset_for_water_is_advised_against(
+    lamp, filtered, warned
+):
+    questions = Questions.from_json({"shot": "dive", "lamp": lamp, "light": "sun"})
+    answer = white_balance(scene_of(questions, CUTTLE), CUTTLE, LOG, 10, filtered=filtered)
+
+    assert ("preset for water off" in answer.warning) is warned
+    assert ("preset for water" in answer.runner_up) is (lamp == "no")
+
+
 # --- words -----------------------------------------------------------------------------------------
 
 

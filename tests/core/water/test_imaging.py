@@ -1,5 +1,7 @@
 """What water does to a picture, and what is known of a dive: by the formula, and by what must hold."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -85,8 +87,22 @@ def test_given_a_depth_card_when_made_then_red_things_darken_and_doing_better_is
     assert card.left[0] < 0.05 < card.left[1]
     assert by_name["Red"].seen[0] < by_name["Red"].dry[0] - 0.2
     assert by_name["White"].seen[1] > by_name["White"].seen[0] + 0.3  # green water
-    assert any("lamp" in words.lower() for words in card.better)
+    assert any(way.key == "lamp" and way.lamp and way.won > 0.3 for way in card.better)
     assert "back" in card.verdict
+
+
+@pytest.mark.parametrize(("depth", "distance"), [(9.0, 2.0), (5.0, 4.0), (12.0, 0.6)])
+def test_given_a_way_to_do_better_when_its_answers_are_followed_then_it_wins_what_it_says(depth, distance):
+    hints = WaterHints(water="II", depth_m=depth, distance_m=distance)
+    before = depth_card(hints)
+
+    for way in before.better:
+        told = {
+            name: value == "yes" if name == "lamp" else float(value) for name, value in way.answers.items()
+        }
+        after = depth_card(replace(hints, **told))
+        assert before.behind - after.behind == pytest.approx(way.won, abs=0.01)
+        assert f"{way.won:.1f} stops" in way.sentence
 
 
 def test_given_the_surface_when_a_card_is_made_then_red_keeps_up_and_nothing_is_better():

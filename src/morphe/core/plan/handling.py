@@ -20,7 +20,10 @@ __all__ = ["handling_lines"]
 def handling_lines(plan: Solution) -> list[Answer]:
     """Every line that follows from the plan's numbers, in the order in which a camera is set."""
     lines = [
-        white_balance(plan.scene, plan.kit, plan.best.profile, plan.recording.bit_depth),
+        white_balance(
+            plan.scene, plan.kit, plan.best.profile, plan.recording.bit_depth,
+            filtered=bool(plan.water_filter and plan.water_filter.filter),
+        ),
         _recording_line(plan),
         _rate_line(plan),
         _steadying_line(plan),
@@ -30,7 +33,7 @@ def handling_lines(plan: Solution) -> list[Answer]:
         _storage_line(plan),
         _transfer_line(plan),
         _editing_line(plan),
-    ]
+    ]  # fmt: skip
     return lines
 
 
@@ -163,7 +166,6 @@ def _water_lines(plan: Solution) -> list[Answer]:
             value=lamp or (chosen.filter.name if chosen.filter else "No colour filter"),
             reason=f"{chosen.reason} {red_verdict(light, plan.recording.bit_depth)}",
             runner_up=f"{chosen.runner_up} Every metre closer is worth {stops(round(closer, 1))} of red.",
-            warning="Do not add the camera's own underwater white balance." if chosen.filter else "",
             numbers={
                 "water": light.water.key,
                 "depth_m": light.depth_m,

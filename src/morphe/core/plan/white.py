@@ -26,8 +26,10 @@ def fixable_mired(profile: Profile, bit_depth: int) -> float:
     return 25.0 if profile.kind is Kind.STANDARD else 30.0
 
 
-def white_balance(scene: Scene, kit: Kit, profile: Profile, bit_depth: int) -> Answer:
-    """Choose the white to lock, within what the camera can be set to."""
+def white_balance(
+    scene: Scene, kit: Kit, profile: Profile, bit_depth: int, *, filtered: bool = False
+) -> Answer:
+    """Choose the white to lock, within what the camera can be set to; `filtered` by a filter for water."""
     wanted, reason = _wanted(scene)
     value = min(max(wanted, kit.kelvin_lowest), kit.kelvin_highest)
     tolerance = fixable_mired(profile, bit_depth)
@@ -44,7 +46,7 @@ def white_balance(scene: Scene, kit: Kit, profile: Profile, bit_depth: int) -> A
         value=f"{kelvin(value)}, locked",
         reason=f"{reason} Automatic white drifts during a take and makes clips differ.",
         runner_up=_runner_up(scene, value, other, tolerance),
-        warning=warning,
+        warning=warning or _preset_warning(scene, filtered),
         numbers={
             "kelvin": round(value),
             "tolerance_mired": tolerance,
@@ -54,9 +56,23 @@ def white_balance(scene: Scene, kit: Kit, profile: Profile, bit_depth: int) -> A
     )
 
 
+def _preset_warning(scene: Scene, filtered: bool) -> str:
+    """Why a camera's preset for water would harm, where something else brings the red."""
+    if scene.water is None or not (filtered or scene.water.has_lamp):
+        return ""
+    by = "the lamp brings its own" if scene.water.has_lamp else "the filter has done its work"
+    return f"Leave the camera's preset for water off: {by}, and red would be raised twice."
+
+
 def _runner_up(scene: Scene, value: float, other: float, tolerance: float) -> str:
     if scene.water is not None:
-        return "Measured on a white slate at depth, if the camera can; then again at every other depth."
+        slate = "Measured on a white slate at depth, if the camera can; then again at every other depth."
+        if scene.water.has_lamp:
+            return slate
+        return (
+            f"{slate} The camera's preset for water only where clips go out as they are: how far it raises "
+            "red is its secret, and it moves with the picture."
+        )
     off = abs(mired(value) - mired(other))
     fixable = "fixable" if off <= tolerance else "too far to fix"
     return (

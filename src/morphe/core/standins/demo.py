@@ -73,8 +73,12 @@ DEMO_CLIPS = (
              seed=5, exposure=Exposure(profile="hlg", **HEVC10)),
     DemoClip(name="cuttle-jetty-log.mp4", camera="Cuttle", filmed="11:05", scene="jetty-tan",
              seed=6, exposure=Exposure(profile="log-lifted", exposure_stops=0.2, noise=0.002)),
+    DemoClip(name="cuttle-meadow-2m-filter.mp4", camera="Cuttle", filmed="12:02",
+             scene="seagrass-2-filter", seed=9, exposure=Exposure(profile="std-709")),
     DemoClip(name="cuttle-meadow-5m.mp4", camera="Cuttle", filmed="12:10", scene="seagrass-5",
              seed=7, exposure=Exposure(profile="log-mild", **HEVC10)),
+    DemoClip(name="cuttle-meadow-9m-lamp.mp4", camera="Cuttle", filmed="12:16", scene="seagrass-9",
+             seed=10, exposure=Exposure(profile="log-mild", noise=0.002)),
     DemoClip(name="cuttle-descent.mp4", camera="Cuttle", filmed="12:21", scene=DESCENT,
              seed=8, exposure=Exposure(profile="std-709", noise=0.0016)),
 )  # fmt: skip

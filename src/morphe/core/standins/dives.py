@@ -1,4 +1,5 @@
-"""The meadow filmed under water: at three depths in two waters, and on a descent with its dive log."""
+"""The meadow filmed under water: at three depths in two waters, with a lamp, with a filter that is too much
+so near the surface, and on a descent with its dive log."""
 
 from __future__ import annotations
 
@@ -10,6 +11,7 @@ import numpy as np
 
 from morphe.core.signal.arrays import Linear
 from morphe.core.standins.seagrass import DURATION_S, render_seagrass
+from morphe.core.water.hints import RED_FILTER
 from morphe.core.water.imaging import Dive, seen_under_water, water_of
 
 __all__ = ["DESCENT", "DIVES", "DIVE_LOG", "depth_at", "render_dive"]
@@ -17,6 +19,7 @@ __all__ = ["DESCENT", "DIVES", "DIVE_LOG", "depth_at", "render_dive"]
 SHALLOW_M, DEEP_M = 2.0, 9.0
 DIVES = {
     "seagrass-2": Dive(water=water_of("II"), depth_m=2.0),
+    "seagrass-2-filter": Dive(water=water_of("II"), depth_m=2.0, filter=RED_FILTER),
     "seagrass-5": Dive(water=water_of("1C"), depth_m=5.0),
     "seagrass-9": Dive(water=water_of("II"), depth_m=9.0, lamp=(2.4, 2.3, 2.1)),
 }

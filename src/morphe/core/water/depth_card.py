@@ -11,7 +11,7 @@ from morphe.core.signal.transfer import encode_bt709
 from morphe.core.water.hints import USUAL_DEPTH_M, USUAL_DISTANCE_M, WaterHints, ceiling_of
 from morphe.core.water.imaging import seen_under_water
 
-__all__ = ["DepthCard", "Swatch", "depth_card"]
+__all__ = ["Better", "DepthCard", "Swatch", "depth_card"]
 
 THINGS = (  # light reflected in daylight (R, G, B)
     ("White", (0.85, 0.85, 0.85)),
@@ -36,6 +36,39 @@ class Swatch:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Better:
+    """A way to do better another time: what it wins, and what to answer when the next shoot is planned.
+
+    Parameters
+    ----------
+    key : closer, lamp or shallower
+    won : stops by which red comes nearer to green
+    """
+
+    key: str
+    words: str
+    won: float
+    depth_m: float | None = None
+    distance_m: float | None = None
+    lamp: bool | None = None
+
+    @property
+    def sentence(self) -> str:
+        return f"{self.words}: {self.won:.1f} stops more red."
+
+    @property
+    def answers(self) -> dict[str, str]:
+        """As the plan's questions are answered."""
+        lamp = None if self.lamp is None else "yes" if self.lamp else "no"
+        said = {
+            "depth_m": None if self.depth_m is None else f"{self.depth_m:g}",
+            "distance_m": None if self.distance_m is None else f"{self.distance_m:g}",
+            "lamp": lamp,
+        }
+        return {name: value for name, value in said.items() if value is not None}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class DepthCard:
     """Depth and distance in metres, with `is_supposed` where they are only usual; shares of light left."""
 
@@ -47,7 +80,7 @@ class DepthCard:
     swatches: tuple[Swatch, ...]
     behind: float  # stops by which red lies behind green
     verdict: str
-    better: tuple[str, ...]
+    better: tuple[Better, ...]
 
 
 def depth_card(hints: WaterHints, bit_depth: int = 8) -> DepthCard:
@@ -91,22 +124,24 @@ def _verdict(behind: float, bit_depth: int) -> str:
     return f"{said}; {bit_depth} bits cannot give it back."
 
 
-def _better(hints: WaterHints, behind: float) -> tuple[str, ...]:
-    """What to do another time, with what it would win; the largest gain first."""
-    card_depth = USUAL_DEPTH_M if hints.depth_m is None else hints.depth_m
+def _better(hints: WaterHints, behind: float) -> tuple[Better, ...]:
+    """What to do another time, the largest gain first."""
+    depth = USUAL_DEPTH_M if hints.depth_m is None else hints.depth_m
     distance = USUAL_DISTANCE_M if hints.distance_m is None else hints.distance_m
-    near, up = max(CLOSER * distance, NEVER_NEARER_M), max(SHALLOWER * card_depth, NEVER_SHALLOWER_M)
-    ways = [(f"Half as far away, at {near:.1f} m", replace(hints, distance_m=near))]
+    near = round(max(CLOSER * distance, NEVER_NEARER_M), 1)
+    ways: list[tuple[str, str, dict[str, float | bool]]] = [
+        ("closer", f"Half as far away, at {near:g} m", {"distance_m": near})
+    ]
     if not hints.lamp:
-        lit_m = min(distance, 1.0)
+        lit_m, up = round(min(distance, 1.0), 1), round(max(SHALLOWER * depth, NEVER_SHALLOWER_M), 1)
         ways += [
-            (f"With a lamp, at {lit_m:g} m", replace(hints, lamp=True, distance_m=lit_m)),
-            (f"At {up:.1f} m depth", replace(hints, depth_m=up)),
+            ("lamp", f"With a lamp, at {lit_m:g} m", {"lamp": True, "distance_m": lit_m}),
+            ("shallower", f"At {up:g} m depth", {"depth_m": up}),
         ]
     found = []
-    for words, other in ways:
-        left = other.left
+    for key, words, other in ways:
+        left = replace(hints, **other).left  # type: ignore[arg-type]
         won = behind - float(np.log2(left[1] / max(left[0], 1e-9)))
         if won >= WORTH:
-            found.append((won, f"{words}: {won:.1f} stops more red."))
-    return tuple(words for _, words in sorted(found, reverse=True))
+            found.append(Better(key=key, words=words, won=won, **other))  # type: ignore[arg-type]
+    return tuple(sorted(found, key=lambda way: -way.won))

@@ -11,7 +11,16 @@ from morphe.core.signal.arrays import Float
 from morphe.core.water.daylight import WATER_TYPES
 from morphe.core.water.imaging import Dive, left_of, water_of
 
-__all__ = ["DEEPEST_M", "FARTHEST_M", "HINT_TRAITS", "MOST_DEPTHS", "Depths", "WaterHints", "ceiling_of"]
+__all__ = [
+    "DEEPEST_M",
+    "FARTHEST_M",
+    "HINT_TRAITS",
+    "MOST_DEPTHS",
+    "RED_FILTER",
+    "Depths",
+    "WaterHints",
+    "ceiling_of",
+]
 
 DEEPEST_M, FARTHEST_M = 60.0, 30.0
 HINT_TRAITS = 9

@@ -54,6 +54,7 @@ from morphe.web.clips.services.storage import load_picture
 from morphe.web.clips.services.waters import say_wet, take_dive_log, tell
 from morphe.web.jobs.services.ask import ask
 from morphe.web.outings.services.current import current_outing
+from morphe.web.plan.services.dive_lessons import forget_dive_lesson, keep_dive_lesson
 from morphe.web.shell.changes import marked
 
 MAX_BODY = 100_000
@@ -178,6 +179,8 @@ def change(request: HttpRequest, clip_id: int, act: str) -> HttpResponse:
         "water-tell": lambda: tell(clip, request.POST.dict()),
         "water-log": lambda: _take_log(request, clip),
         "water-way": lambda: take_way(clip, request.POST.get("way", "")),
+        "water-learn": lambda: keep_dive_lesson(clip, request.POST.get("way", "")),
+        "water-unlearn": lambda: forget_dive_lesson(clip, request.POST.get("way", "")),
         "follow": lambda: begin_following(clip, request.POST.get("layer", ""), _seconds(request)),
     }
     said = ""

@@ -6,7 +6,7 @@ from django.db import models
 
 from morphe.web.outings.models import Camera, Outing
 
-__all__ = ["Lesson", "Plan", "PlannedCamera", "Take"]
+__all__ = ["DiveLesson", "Lesson", "Plan", "PlannedCamera", "Take"]
 
 
 class Plan(models.Model):
@@ -65,6 +65,22 @@ class Lesson(models.Model):
     class Meta:
         ordering = ("camera", "profile")
         constraints = (models.UniqueConstraint(fields=("camera", "profile"), name="one_lesson_per_profile"),)
+
+    def __str__(self) -> str:
+        return self.sentence
+
+
+class DiveLesson(models.Model):
+    """What a clip filmed under water taught: another way to film, as answers to the plan's questions."""
+
+    camera = models.ForeignKey(Camera, on_delete=models.CASCADE, related_name="dive_lessons")
+    way = models.CharField(max_length=20)
+    sentence = models.CharField(max_length=200)
+    answers = models.JSONField(default=dict)
+
+    class Meta:
+        ordering = ("camera", "way")
+        constraints = (models.UniqueConstraint(fields=("camera", "way"), name="one_lesson_per_way"),)
 
     def __str__(self) -> str:
         return self.sentence

@@ -20,6 +20,7 @@ from morphe.web.outings.services.current import current_outing
 from morphe.web.plan.models import PlannedCamera, Take
 from morphe.web.plan.services import current, drawings
 from morphe.web.plan.services.asked import groups
+from morphe.web.plan.services.dive_lessons import lessons_to_plan
 from morphe.web.plan.services.files import card_json, file_name, saved_card
 from morphe.web.plan.services.lessons import offered
 from morphe.web.plan.services.sheet import sheet_of
@@ -70,6 +71,7 @@ def _context(planned: PlannedCamera) -> dict[str, object]:
         "depth": drawings.depth_drawing(card),
         "storage": drawings.storage_drawing(card),
         "lesson": offered(planned, card),
+        "dive_lessons": lessons_to_plan(planned, card),
         "cautions": [{"caution": c, "ticked": c.key in planned.ticked} for c in card.cautions],
         "takes": planned.takes.prefetch_related("clips"),
         "next_number": next_number(planned),

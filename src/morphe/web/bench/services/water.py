@@ -26,6 +26,7 @@ from morphe.web.clips.services.storage import load_picture
 from morphe.web.clips.services.water_hints import water_hints_of
 from morphe.web.clips.services.waters import TYPED
 from morphe.web.plan.services.depth_drawing import DepthDrawing, depth_drawing
+from morphe.web.plan.services.dive_lessons import ways_kept
 
 __all__ = ["WaterChoices", "invented_png", "take_way", "water_choices"]
 
@@ -49,6 +50,7 @@ class WaterChoices:
     over_noise: float  # in deviations
     quality: tuple[tuple[str, float, float], ...]  # indices before and after
     by_tone: tuple[tuple[str, int], ...]  # percent of the red that is there
+    kept: tuple[str, ...]  # ways to do better that are kept for the camera's next plan
 
 
 def water_choices(clip: Clip) -> WaterChoices:
@@ -70,6 +72,7 @@ def water_choices(clip: Clip) -> WaterChoices:
         by_tone=tuple(
             (name, round(100 * share)) for name, share in zip(TONES, found.get("by_tone", ()), strict=False)
         ),
+        kept=ways_kept(clip),
     )
 
 

@@ -1,4 +1,4 @@
-"""Load the demo outing if there is no outing yet: three cameras, their plan, slated takes, eight clips."""
+"""Load the demo outing if there is no outing yet: three cameras, their plan, slated takes, ten clips."""
 
 import json
 import os
