@@ -14,7 +14,9 @@ from morphe.core.grade.layer import Layer, Scope
 from morphe.core.grade.moments import Moments
 from morphe.core.grade.region import Ellipse, Line, Outline, Region
 from morphe.core.grade.step import FrameStep, Step
-from morphe.core.grade.steps import STEPS
+from morphe.core.grade.steps import STEPS, Curves, Families
+from morphe.core.grade.steps.curves import CHANNELS
+from morphe.core.grade.steps.families import EDIT, Edit
 from morphe.core.signal.profiles import PROFILES
 
 __all__ = ["COLOUR", "encoded_pictures", "grades", "regions", "stacked_grades", "steps", "unit_floats"]
@@ -42,7 +44,31 @@ def steps(draw: st.DrawFn, keys: tuple[str, ...] = COLOUR, share: float = 1.0, m
         values[name] = draw(number)
         if moves and param.may_move and draw(st.booleans()):
             values[name] = Moments(((0.5, draw(number)), (SECONDS - 0.5, draw(number))))
+    if kind is Families:
+        values["edits"] = tuple(draw(st.lists(edits(share), max_size=3, unique_by=lambda e: round(e.at))))
+    if kind is Curves:
+        values |= {name: draw(points(share)) for name in draw(st.sets(st.sampled_from(CHANNELS)))}
     return kind(on=draw(st.booleans()) if share == 1.0 else True, **values)
+
+
+@st.composite
+def edits(draw: st.DrawFn, share: float = 1.0) -> Edit:
+    """Any edit of a hue inside its limits, or a share of the way to them."""
+
+    def number(name: str) -> float:
+        param = EDIT[name]
+        if name in ("at", "below", "above"):
+            return draw(st.floats(param.low, param.high))
+        return draw(st.floats(share * param.low, share * param.high))
+
+    return Edit(**{name: number(name) for name in EDIT})
+
+
+@st.composite
+def points(draw: st.DrawFn, share: float = 1.0) -> tuple[tuple[float, float], ...]:
+    """A rising curve of three points."""
+    at = draw(st.floats(20, 80))
+    return ((0.0, 0.0), (at, at + share * draw(st.floats(-18, 18))), (100.0, 100.0))
 
 
 @st.composite

@@ -5,12 +5,16 @@ from __future__ import annotations
 from morphe.core.grade.step import ColourStep, FrameStep, Step
 from morphe.core.grade.steps.balance import Balance
 from morphe.core.grade.steps.black import BlackPoint
+from morphe.core.grade.steps.casts import Casts
 from morphe.core.grade.steps.contrast import Contrast
+from morphe.core.grade.steps.curves import Curves
 from morphe.core.grade.steps.exposure import Exposure
+from morphe.core.grade.steps.families import Families
 from morphe.core.grade.steps.lights import HoldLights
 from morphe.core.grade.steps.mid import MidLevel
 from morphe.core.grade.steps.saturation import Saturation
 from morphe.core.grade.steps.sharpen import Sharpen
+from morphe.core.grade.steps.skin import SkinTurn
 from morphe.core.grade.steps.vignette import Vignette
 from morphe.core.grade.steps.white import WhitePoint
 from morphe.core.registry import Registry
@@ -21,14 +25,18 @@ __all__ = [
     "STEPS",
     "Balance",
     "BlackPoint",
+    "Casts",
     "ColourStep",
     "Contrast",
+    "Curves",
     "Exposure",
+    "Families",
     "FrameStep",
     "HoldLights",
     "MidLevel",
     "Saturation",
     "Sharpen",
+    "SkinTurn",
     "Step",
     "Vignette",
     "WhitePoint",
@@ -36,7 +44,8 @@ __all__ = [
 
 # The order of the work within a layer. Effects that see more than a pixel come last.
 ORDER: tuple[type[Step], ...] = (
-    Exposure, Balance, HoldLights, BlackPoint, WhitePoint, MidLevel, Contrast, Saturation, Vignette, Sharpen,
+    Exposure, Balance, HoldLights, BlackPoint, WhitePoint, MidLevel, Contrast, Casts, Curves, Saturation,
+    Families, SkinTurn, Vignette, Sharpen,
 )  # fmt: skip
 
 STEPS: Registry[type[Step]] = Registry("step")
@@ -49,5 +58,7 @@ SCHOOLS: dict[str, tuple[str, ...]] = {
     "usual": _USUAL,
     "colour first": ("exposure", "saturation", *(k for k in _USUAL if k not in ("exposure", "saturation"))),
     "levels first": ("exposure", "lights", "black", "white", "mid", "contrast",
-                     *(k for k in _USUAL if k in ("balance", "saturation", "vignette", "sharpen"))),
+                     *(k for k in _USUAL if k in (
+                         "balance", "casts", "curves", "saturation", "families", "skin", "vignette", "sharpen"
+                     ))),
 }  # fmt: skip

@@ -20,17 +20,22 @@ __all__ = ["Contrast"]
 class Contrast(ColourStep):
     """S-curve on a log-odds tone scale: `amount` percent steeper at the pivot, black and white pinned.
 
-    Half of it works per channel (which saturates), half on luma with the ratios kept.
+    Half of it works per channel (which saturates), half on luma with the ratios kept. `hold` percent of the
+    colour that this adds is taken back: luma stays, its colour is that of the picture before.
     """
 
     key: ClassVar[str] = "contrast"
     label: ClassVar[str] = "Contrast"
     params: ClassVar[dict[str, Param]] = {
         "amount": Param(low=-50, high=100, unit="%", label="Contrast", up="more", down="less"),
+        "hold": Param(
+            low=0, high=100, unit="%", label="Colour held", up="held", down="", nudge=5, may_move=False,
+        ),
         "pivot": Param(low=10, high=90, neutral=43, unit="%", label="Around", up="above", down="below"),
-    }
+    }  # fmt: skip
 
     amount: Number = 0.0
+    hold: float = 0.0
     pivot: Number = 43.0
 
     @property
@@ -49,4 +54,8 @@ class Contrast(ColourStep):
         luma = (picture @ np.array(LUMA_WEIGHTS[Matrix.BT709], np.float32))[..., None]
         gain = self._curve(luma) / np.maximum(luma, 1e-4)
         kept = picture * np.where(luma > 1e-4, gain, 1.0)
-        return (0.5 * (self._curve(picture) + kept)).astype(np.float32)
+        out = 0.5 * (self._curve(picture) + kept)
+        if self.hold:
+            after = (out @ np.array(LUMA_WEIGHTS[Matrix.BT709], np.float32))[..., None]
+            out = out + np.float32(self.hold / 100) * (after + (picture - luma) - out)
+        return out.astype(np.float32)
