@@ -10,6 +10,7 @@ from dataclasses import replace
 
 import numpy as np
 
+from morphe.core.advise.aims import Aims
 from morphe.core.advise.evidence import Evidence
 from morphe.core.advise.filmed_as import FilmedAs, Hints
 from morphe.core.advise.metering import metered_steady
@@ -25,13 +26,14 @@ from morphe.core.grade.layer import Layer
 from morphe.core.grade.restore import Restore
 from morphe.core.grade.source import SOURCE
 from morphe.core.measure.drift import Drift, drift_through
+from morphe.core.measure.skin import Patch
 from morphe.core.signal.arrays import highest, lowest
 from morphe.core.signal.profiles import PROFILES
 from morphe.core.water.hints import WaterHints
 
 __all__ = ["VERSION", "ceiling_of", "judge"]
 
-VERSION = 7  # of the advice: rungs that an older one judged are judged anew
+VERSION = 8  # of the advice: rungs that an older one judged are judged anew
 
 UNKNOWN_CEILING = 4.0  # of light, where a curve was fitted or is the person's own
 
@@ -45,6 +47,8 @@ def judge(
     shared: tuple[Layer, ...] = (),
     lamps: float = 1.0,
     water: WaterHints | None = None,
+    aims: Aims | None = None,
+    skin: Patch | None = None,
 ) -> Advice:
     """Go through the rungs in order and say what each one wants.
 
@@ -57,13 +61,16 @@ def judge(
     shared : layers of the outing and of the light: all after the source is judged through them
     lamps : share of the warmth of lamps that is to be taken out, 0..1
     water : what the person knows of the dive, and whether there was one
+    aims : where black, white and the middle are wanted
+    skin : where the person says that there is skin
     """
     wet = wetness(evidence, water)
     verdict = guess_profile(evidence, chosen=profile, hints=hints, wet=wet >= SURE)
     if wide and not verdict.convert.is_neutral:
         verdict = replace(verdict, convert=replace(verdict.convert, wide=True))
     follows_depth = wet >= SURE and water is not None and water.changes_depth
-    seen, grade = Seen(pictures=evidence.frames, times_s=evidence.times_s), Grade()
+    seen = Seen(pictures=evidence.frames, times_s=evidence.times_s, aims=aims or Aims(), patch=skin)
+    grade = Grade()
     drift = _drift(evidence, verdict)
     if drift is not None and drift.wanders and verdict.convert.is_neutral:
         verdict = replace(verdict, stops=-metered_steady(evidence, drift))

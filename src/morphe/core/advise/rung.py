@@ -91,7 +91,7 @@ class Instrument:
     names, `per_percent` overrides it where a change of level says nothing.
     """
 
-    scope: str  # luma, histogram or vector
+    scope: str  # luma, histogram, vector or skin
     window: tuple[float, float]
     hint: str
     drags: str = ""
@@ -138,14 +138,16 @@ def proposal(
     )  # fmt: skip
 
 
-def taste(step: type[Step], zone: Zone, *, measured: str, reason: str, hint: str) -> Rule:
-    """The rule of an effect that nothing measured calls for: it is there on the finish for who likes it."""
+def taste(
+    step: type[Step], zone: Zone, *, measured: str, reason: str, hint: str, layer: str = "finish"
+) -> Rule:
+    """The rule of an effect that nothing measured calls for: it is there for who likes it."""
     nothing = Reading(value=None, zone=zone)
     return Rule(
         step=step,
         instrument=Instrument(scope="luma", window=(-7, 109), hint=hint),
         judge=lambda case: content(step(), nothing, measured, reason, unit=zone.unit),
-        layer="finish",
+        layer=layer,
     )
 
 

@@ -3,16 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 import numpy as np
 
+from morphe.core.advise.aims import Aims
 from morphe.core.grade.grade import Grade
 from morphe.core.grade.layer import Layer
 from morphe.core.grade.source import Source
 from morphe.core.grade.step import Step
 from morphe.core.measure.readings import Cast, cast_of, luma_of
+from morphe.core.measure.skin import Patch, Skin, skin_in
 from morphe.core.measure.zone import Reading, Zone
 from morphe.core.pipeline.colour import through
 from morphe.core.signal.arrays import Encoded, Float, Linear, highest
@@ -35,6 +37,8 @@ class Seen:
 
     pictures: tuple[Encoded, ...]
     times_s: tuple[float, ...] = field(default=())
+    aims: Aims = field(default_factory=Aims)
+    patch: Patch | None = None  # where the person says that there is skin
 
     def then(self, step: Step) -> Seen:
         """The same through one more step."""
@@ -61,6 +65,11 @@ class Seen:
     def bright_end(self) -> float:
         """Robust bright end of the light."""
         return bright_end(self.peaks)
+
+    @cached_property
+    def skin(self) -> Skin | None:
+        """Skin: where the person pointed, or found by itself."""
+        return skin_in(self.pictures, self.patch)
 
     @cached_property
     def luma(self) -> Float:
@@ -90,7 +99,7 @@ def seen_through(seen: Seen, grade: Grade) -> Seen:
         through(_held(grade.source, t), _held_layers(layers, t), p)
         for t, p in zip(times, seen.pictures, strict=True)
     )
-    return Seen(pictures=pictures, times_s=seen.times_s)
+    return replace(seen, pictures=pictures)
 
 
 def _held(source: Source, time_s: float) -> Source:

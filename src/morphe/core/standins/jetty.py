@@ -18,8 +18,11 @@ DURATION_S = 4.0
 EXPOSURE = 0.95
 # Linear BT.709 albedos of drawn skin, from deep to pale.
 SKIN_TONES: dict[str, tuple[float, float, float]] = {
+    "dark": (0.070, 0.035, 0.022),
     "deep": (0.125, 0.060, 0.037),
+    "brown": (0.21, 0.108, 0.066),
     "tan": (0.33, 0.178, 0.108),
+    "light": (0.44, 0.265, 0.180),
     "pale": (0.58, 0.375, 0.275),
 }
 SKIN, JACKET, SCARF, HAT, ENAMEL, EYE, LIP, BROW, RIM, IRIS = range(10)

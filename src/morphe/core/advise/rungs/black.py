@@ -6,26 +6,26 @@ from morphe.core.advise.rung import Case, Instrument, Rule, Rung, State, content
 from morphe.core.advise.seen import Seen
 from morphe.core.advise.wording import number, want
 from morphe.core.grade.steps import BlackPoint
-from morphe.core.measure.zone import Reading, Zone
+from morphe.core.measure.zone import Reading
 
 __all__ = ["BLACK"]
 
-ZONE = Zone(low=0.0, high=5.0, unit="%")
 DARKEST_PCT = 0.5  # of the pixels: fewer are specks
-TARGET = 2.5  # the middle of the zone
 CUT = -1.5  # percent: only what lies this far below black holds detail that would be cut
 
 
 def _read(seen: Seen) -> Reading:
-    return seen.level(DARKEST_PCT, ZONE)
+    return seen.level(DARKEST_PCT, seen.aims.black_zone)
 
 
 def _judge(case: Case) -> Rung:
     reading = _read(case.seen)
+    zone = reading.zone
+    target = (zone.low + zone.high) / 2
     dark = reading.value or 0.0
-    measured = f"The darkest half per cent sits at {number(dark, 1)} %: {want(ZONE)}."
-    if dark > ZONE.high:
-        lower = BlackPoint.within("lower", round((dark - TARGET) / (1 - TARGET / 100), 1))
+    measured = f"The darkest half per cent sits at {number(dark, 1)} %: {want(zone)}."
+    if dark > zone.high:
+        lower = BlackPoint.within("lower", round((dark - target) / (1 - target / 100), 1))
         return proposal(
             BlackPoint(lower=lower), reading, measured,
             "Haze and soft light have no black of their own: lower it if the picture should bite.",

@@ -6,25 +6,27 @@ from morphe.core.advise.rung import Case, Instrument, Rule, Rung, State, content
 from morphe.core.advise.seen import Seen
 from morphe.core.advise.wording import number, want
 from morphe.core.grade.steps import WhitePoint
-from morphe.core.measure.zone import Reading, Zone
+from morphe.core.measure.zone import Reading
 
 __all__ = ["WHITE"]
 
-ZONE = Zone(low=80.0, high=100.0, unit="%")  # with no light source in the frame it may stay at 80
 BRIGHTEST_PCT = 99.5
-TARGET = 88.0
+INTO = 0.4  # of the zone: so far into it the bright end is raised
 
 
 def _read(seen: Seen) -> Reading:
-    return seen.level(BRIGHTEST_PCT, ZONE)
+    return seen.level(BRIGHTEST_PCT, seen.aims.white_zone)
 
 
 def _judge(case: Case) -> Rung:
     reading = _read(case.seen)
+    zone = reading.zone
     bright = reading.value or 0.0
-    measured = f"The brightest half per cent sits at {number(bright)} %: {want(ZONE)}."
-    if bright < ZONE.low:
-        raise_by = WhitePoint.within("raise_by", round(100 * (1 - bright / TARGET), 1))
+    measured = f"The brightest half per cent sits at {number(bright)} %: {want(zone)}."
+    if bright < zone.low:
+        raise_by = WhitePoint.within(
+            "raise_by", round(100 * (1 - bright / (zone.low + INTO * (zone.high - zone.low))), 1)
+        )
         return proposal(
             WhitePoint(raise_by=raise_by), reading, measured,
             "With no light source in the frame the bright end may stay lower.", value=raise_by, unit="%",

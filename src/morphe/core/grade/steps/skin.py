@@ -10,17 +10,13 @@ import numpy as np
 from morphe.core.grade.moments import Number
 from morphe.core.grade.param import Param
 from morphe.core.grade.step import ColourStep
-from morphe.core.signal.arrays import Encoded, Float, Plane
-from morphe.core.signal.hues import smoothstep
+from morphe.core.signal.arrays import Encoded
+from morphe.core.signal.skin_colour import SKIN_LINE, skin_share
 from morphe.core.signal.ycbcr import rgb_to_ycbcr, ycbcr_to_rgb
 
-__all__ = ["SKIN_LINE", "SkinTurn", "skin_share"]
+__all__ = ["SkinTurn"]
 
-SKIN_LINE = 123.0  # degrees anticlockwise from +Cb in the plane of Cb and Cr
-FULL, NONE = 0.45, 1.0  # of the reach: so near all of a colour turns, so far none of it
-FAINT, WEAK, STRONG, GARISH = 0.02, 0.045, 0.22, 0.30  # of chroma: skin is neither grey nor paint
 FOLDS = 3.7  # degrees of reach for each degree of turn: less, and hues would change places
-DARK, BRIGHT = (0.04, 0.12), (0.93, 0.99)  # of luma
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -59,13 +55,3 @@ class SkinTurn(ColourStep):
         blue, red = ycc[..., 1].copy(), ycc[..., 2].copy()
         ycc[..., 1], ycc[..., 2] = cos * blue - sin * red, sin * blue + cos * red
         return ycbcr_to_rgb(ycc).astype(np.float32)
-
-
-def skin_share(ycc: Float, centre: float, reach: float) -> Plane:
-    """How much colours (..., 3) of Y'CbCr look like skin whose hue lies at `centre`, 0..1."""
-    luma, chroma = ycc[..., 0], np.hypot(ycc[..., 1], ycc[..., 2])
-    hue = np.degrees(np.arctan2(ycc[..., 2], ycc[..., 1]))
-    away = np.abs((hue - centre + 180) % 360 - 180)
-    near = 1 - smoothstep(FULL * reach, NONE * reach, away)
-    vivid = smoothstep(FAINT, WEAK, chroma) * (1 - smoothstep(STRONG, GARISH, chroma))
-    return np.asarray(near * vivid * smoothstep(*DARK, luma) * (1 - smoothstep(*BRIGHT, luma)), np.float32)
