@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 
+from morphe.core.advise.aims import Aims
 from morphe.core.advise.rungs import RUNGS
 from morphe.core.advise.seen import Seen
 from morphe.core.bands import beside
@@ -20,6 +21,7 @@ from morphe.core.measure.scopes import (
     scopes,
     vector_angle_deg,
 )
+from morphe.core.measure.skin import skin_of_pixels
 from morphe.core.signal.arrays import Encoded, Mask, Plane, highest
 from morphe.core.signal.ycbcr import rgb_to_ycbcr
 
@@ -100,19 +102,28 @@ class Shown:
     marks: dict[str, Mark]
 
 
-def shown(graded: Encoded, part: Mask | None = None) -> Shown:
-    """Prepare a graded still (H, W, 3) for the screen; scopes and marks may be those of a part (H, W)."""
-    picture, places = beside(lambda: jpeg(graded)), beside(lambda: marks(graded, part))
+def shown(
+    graded: Encoded, part: Mask | None = None, *, aims: Aims | None = None, skin: Mask | None = None
+) -> Shown:
+    """Prepare a graded still (H, W, 3) for the screen; scopes and marks may be those of a part (H, W).
+
+    `skin` says which pixels of a smaller picture are skin; `aims` where readings are wanted.
+    """
+    picture = beside(lambda: jpeg(graded))
+    places = beside(lambda: marks(graded, part, aims=aims, skin=skin))
     return Shown(scopes=scope_pictures(graded, part), jpeg=picture.result(), marks=places.result())
 
 
-def marks(encoded: Encoded, part: Mask | None = None) -> dict[str, Mark]:
+def marks(
+    encoded: Encoded, part: Mask | None = None, *, aims: Aims | None = None, skin: Mask | None = None
+) -> dict[str, Mark]:
     """Where the instruments' marks lie, read as the rungs read the clip, in a still or a part of it."""
     step = max(1, encoded.shape[1] // MARK_COLUMNS)
     sampled = np.ascontiguousarray(encoded[::step, ::step])
     if part is not None and part[::step, ::step].any():
         sampled = sampled[part[::step, ::step]][None]
-    sample = Seen(pictures=(sampled,))
+    sample = Seen(pictures=(sampled,), aims=aims or Aims())
+    sample.skin = None if skin is None else skin_of_pixels(_at_size(encoded, skin)[skin])
     found = {key: rule.read(sample) for key, rule in RUNGS.items() if rule.read}
     return {
         key: Mark(
@@ -122,6 +133,13 @@ def marks(encoded: Encoded, part: Mask | None = None) -> dict[str, Mark]:
         )
         for key, reading in found.items()
     }  # fmt: skip
+
+
+def _at_size(encoded: Encoded, mask: Mask) -> Encoded:
+    """The picture at the size of a mask."""
+    if encoded.shape[:2] == mask.shape:
+        return encoded
+    return cv2.resize(encoded, mask.shape[::-1], interpolation=cv2.INTER_AREA).astype(np.float32, copy=False)
 
 
 def frame_state(graded: Encoded) -> str:

@@ -8,6 +8,7 @@ from pathlib import Path
 import cv2
 import numpy as np
 
+from morphe.core.advise.aims import Aims
 from morphe.core.advise.filmed_as import FilmedAs, Hints
 from morphe.core.advise.findings import Findings, headroom_of, light_as_filmed, look
 from morphe.core.advise.judge import judge
@@ -18,6 +19,7 @@ from morphe.core.grade.grade import Grade
 from morphe.core.grade.layer import Layer
 from morphe.core.measure.light import LightOfClip
 from morphe.core.measure.readings import Readings, measure
+from morphe.core.measure.skin import Patch
 from morphe.core.measure.strain import Headroom
 from morphe.core.pipeline.cube import DELIVERY_SIZE
 from morphe.core.pipeline.screen import graded_still
@@ -44,10 +46,14 @@ class Report:
 def report_of(
     findings: Findings, *, profile: str | FilmedAs = "auto", hints: Hints | None = None, wide: bool = False,
     shared: tuple[Layer, ...] = (), lamps: float = 1.0, water: WaterHints | None = None,
+    aims: Aims | None = None, skin: Patch | None = None,
 ) -> Report:  # fmt: skip
     """Judge what was found, through layers that are shared with other clips; opens no file."""
     evidence = findings.evidence
-    advice = judge(evidence, profile=profile, hints=hints, wide=wide, shared=shared, lamps=lamps, water=water)
+    advice = judge(
+        evidence, profile=profile, hints=hints, wide=wide, shared=shared, lamps=lamps, water=water, aims=aims,
+        skin=skin,
+    )  # fmt: skip
     return Report(
         findings=findings, advice=advice, light=light_as_filmed(evidence, advice),
         headroom=headroom_of(findings, advice),

@@ -3,7 +3,7 @@ from django.urls import path, re_path
 from morphe.web.bench import views
 
 ACTS = (
-    "accept|accept-all|switch|reset|undo|redo|keep|profile|render-as|by-hand|keep-curve|even-out|follow|"
+    "accept|accept-all|switch|reset|undo|redo|keep|profile|render-as|by-hand|keep-curve|even-out|follow|hour|skin-forget|"
     "water-(?:wet|tell|way|log|learn|unlearn)|region-(?:add|inverse|still)|layer-(?:remove|switch|name|put|take|share|split|back)"
 )
 

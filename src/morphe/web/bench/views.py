@@ -13,8 +13,9 @@ from django.utils.text import get_valid_filename
 from django.views.decorators.cache import cache_control
 from django.views.decorators.http import require_POST, require_safe
 
+from morphe.core.advise.aims import Hour
 from morphe.core.advise.rungs import RUNGS
-from morphe.core.advise.tap import balance_from_tap
+from morphe.core.advise.tap import Meaning, answer_tap
 from morphe.core.errors import ColourError, MorpheError, RecipeError
 from morphe.core.grade import recipe
 from morphe.core.grade.layer import Scope
@@ -36,6 +37,7 @@ from morphe.web.bench.services.layers import act_on_layer
 from morphe.web.bench.services.over_time import over_time
 from morphe.web.bench.services.playing import part_of, passes_for
 from morphe.web.bench.services.regions import act_on_region, shown_regions
+from morphe.web.bench.services.skin import point_to_skin
 from morphe.web.bench.services.still import (
     Measured,
     before_jpeg,
@@ -48,8 +50,9 @@ from morphe.web.bench.services.still import (
 from morphe.web.bench.services.water import invented_png, take_way, water_choices
 from morphe.web.clips.models import Clip
 from morphe.web.clips.services import versions
+from morphe.web.clips.services.aims import aims_of, choose_hour
 from morphe.web.clips.services.grades import grade_of, merged, unreadable
-from morphe.web.clips.services.judged import up_to_date
+from morphe.web.clips.services.judged import judge_anew, up_to_date
 from morphe.web.clips.services.storage import load_picture
 from morphe.web.clips.services.waters import say_wet, take_dive_log, tell
 from morphe.web.jobs.services.ask import ask
@@ -119,7 +122,7 @@ def show(request: HttpRequest, clip_id: int) -> HttpResponse:
 def _choices(clip: Clip) -> dict[str, object]:
     return {
         "choices": choices_of(clip), "over_time": over_time(clip, grade_of(clip)),
-        "water": water_choices(clip),
+        "water": water_choices(clip), "aims": aims_of(clip), "hours": tuple(Hour), "meanings": tuple(Meaning),
     }  # fmt: skip
 
 
@@ -181,6 +184,8 @@ def change(request: HttpRequest, clip_id: int, act: str) -> HttpResponse:
         "water-way": lambda: take_way(clip, request.POST.get("way", "")),
         "water-learn": lambda: keep_dive_lesson(clip, request.POST.get("way", "")),
         "water-unlearn": lambda: forget_dive_lesson(clip, request.POST.get("way", "")),
+        "hour": lambda: _mean_hour(request, clip),
+        "skin-forget": lambda: _forget_skin(clip),
         "follow": lambda: begin_following(clip, request.POST.get("layer", ""), _seconds(request)),
     }
     said = ""
@@ -195,6 +200,17 @@ def change(request: HttpRequest, clip_id: int, act: str) -> HttpResponse:
     except MorpheError as error:
         said = str(error)
     return _ladder(request, clip, said=said)
+
+
+def _mean_hour(request: HttpRequest, clip: Clip) -> None:
+    choose_hour(clip, request.POST.get("hour", ""), request.POST.get("reach", "light"))
+    judge_anew(clip)
+
+
+def _forget_skin(clip: Clip) -> None:
+    clip.skin_at = {}
+    clip.save(update_fields=["skin_at"])
+    judge_anew(clip)
 
 
 def _take_log(request: HttpRequest, clip: Clip) -> None:
@@ -250,7 +266,7 @@ def still(request: HttpRequest, clip_id: int) -> JsonResponse:
         return JsonResponse(
             still_json(
                 _clip(clip_id), int(data.get("frame", 0)), grade, with_before=bool(data.get("before")),
-                measured=Measured.of(data.get("measure")),
+                measured=Measured.of(data.get("measure")), with_palette=bool(data.get("palette")),
             )
         )  # fmt: skip
     except (MorpheError, TypeError, ValueError) as error:
@@ -343,19 +359,22 @@ def lit(request: HttpRequest, clip_id: int) -> HttpResponse:
 
 @require_POST
 def tap(request: HttpRequest, clip_id: int) -> JsonResponse:
-    """Balance from a point in the picture; the page then keeps the grade it is given."""
+    """Make a place what the person says it is; the page then keeps the grade it is given."""
     clip = _clip(clip_id)
     try:
         data = _body(request)
+        if data.get("meaning", "neutral") not in tuple(Meaning):
+            raise ColourError("Say what the place is: white, black, skin, green or a colour.")
+        meaning = Meaning(data.get("meaning", "neutral"))
         grade = recipe.from_json(data.get("grade"))
-        moment = frame_of(clip, int(data.get("frame", 0)))
-        picture = load_picture(moment.picture.path)
-        step, sentence = balance_from_tap(
-            picture, grade.at(moment.time_s), float(data["x"]), float(data["y"])
-        )
+        moment, at = frame_of(clip, int(data.get("frame", 0))), (float(data["x"]), float(data["y"]))
+        step, sentence = answer_tap(load_picture(moment.picture.path), grade.at(moment.time_s), *at, meaning)
+        if meaning is Meaning.SKIN:
+            point_to_skin(clip, moment, *at)
     except (MorpheError, KeyError, TypeError, ValueError) as error:
         return _refusal(error)
-    return JsonResponse({"grade": recipe.to_json(grade.with_step(step)), "sentence": sentence})
+    grade = grade.with_step(step)
+    return JsonResponse({"grade": recipe.to_json(grade), "sentence": sentence, "step": step.key})
 
 
 @require_safe

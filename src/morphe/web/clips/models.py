@@ -76,6 +76,7 @@ class LightGroup(models.Model):
     outing = models.ForeignKey(Outing, on_delete=models.CASCADE, related_name="light_groups")
     number = models.PositiveSmallIntegerField()
     words = models.CharField(max_length=80, blank=True)  # the light as a person would call it
+    aims = models.JSONField(default=dict)  # where it differs from the outing: the hour that is meant
 
     class Meta:
         ordering = ("number",)
@@ -117,6 +118,7 @@ class Clip(models.Model):
     stand = models.JSONField(default=dict)  # how it stands as corrected; `under` says by which grade
     water = models.JSONField(default=dict)  # what a person said of it: wet or not, depth, distance, …
     water_found = models.JSONField(default=dict)  # how likely it is wet, and how much red can come back
+    skin_at = models.JSONField(default=dict)  # where a person pointed to skin: frame, x, y
     light_is_meant = models.BooleanField(default=False)  # a person said so; another balance is not offered
     lost = models.JSONField(default=list)
     outside_nominal = models.BooleanField(default=False)

@@ -13,10 +13,12 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.cache import cache_control
 from django.views.decorators.http import require_POST, require_safe
 
+from morphe.core.advise.aims import Aims, Hour
 from morphe.core.errors import MorpheError, RecipeError
 from morphe.core.grade import recipe
 from morphe.web.clips.models import Clip, Decision
 from morphe.web.clips.services import offered_light as offered
+from morphe.web.clips.services.aims import BLACKS, WHITES, choose_aims
 from morphe.web.clips.services.bring_in import bring_in_upload
 from morphe.web.clips.services.cards import card_of, lights_of
 from morphe.web.clips.services.decide import (
@@ -83,6 +85,10 @@ def listing(request: HttpRequest) -> HttpResponse:
         "space": space_of(outing),
         "spaces": SPACES,
         "lamps": LAMPS,
+        "aims": Aims.of(outing.aims),
+        "blacks": BLACKS,
+        "whites": WHITES,
+        "hours": tuple(Hour),
         "room": room(),
     }
     return render(request, "clips/_cards.html" if request.htmx else "clips/listing.html", context)
@@ -201,11 +207,13 @@ def regroup(request: HttpRequest) -> HttpResponse:
 
 @require_POST
 def space(request: HttpRequest) -> HttpResponse:
-    """Choose the space the outing is worked in, and how warm lamps stay; what waits is judged anew."""
+    """Choose the space of the outing, how warm lamps stay and where tones are wanted; what waits is judged
+    anew."""
     outing, chosen = current_outing(), request.POST.get("space", "")
     if chosen in SPACES and chosen != outing.working_space:
         choose_space(outing, chosen)
     choose_lamps(outing, request.POST.get("lamps", ""))
+    choose_aims(outing, request.POST.dict())
     return redirect("clips")
 
 

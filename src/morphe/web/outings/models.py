@@ -18,6 +18,7 @@ class Outing(models.Model):
     created = models.DateTimeField(auto_now_add=True)
     working_space = models.CharField(max_length=10, default="auto")  # auto, bt709 or wide
     lamps = models.CharField(max_length=10, default="neutral")  # neutral, part or warm
+    aims = models.JSONField(default=dict)  # where black, white and the middle are wanted
     opened = models.DateTimeField(default=timezone.now)  # the one opened last is the one worked on
 
     class Meta:

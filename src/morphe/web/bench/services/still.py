@@ -23,7 +23,10 @@ from morphe.core.handover.preview import (
 )
 from morphe.core.pipeline.screen import graded_still
 from morphe.core.signal.arrays import Encoded, Mask
+from morphe.web.bench.services.palette import palette_json
+from morphe.web.bench.services.skin import skin_of_frame, skin_watch
 from morphe.web.clips.models import Clip, JudgingFrame
+from morphe.web.clips.services.aims import aims_of
 from morphe.web.clips.services.storage import load_picture
 
 __all__ = ["Measured", "before_jpeg", "frame_of", "frame_states", "light_up_png", "probe_at", "still_json"]
@@ -82,15 +85,17 @@ def _scopes_json(scopes: ScopePictures) -> dict[str, Any]:
 
 
 def still_json(
-    clip: Clip, number: int, grade: Grade, *, with_before: bool = False, measured: Measured | None = None
-) -> dict[str, Any]:
+    clip: Clip, number: int, grade: Grade, *, with_before: bool = False, measured: Measured | None = None,
+    with_palette: bool = False,
+) -> dict[str, Any]:  # fmt: skip
     """Grade a judging frame and give picture, scopes, marks and where regions lie; asked for, scopes as
     filmed. Scopes and marks may be those of a part of the picture."""
     started = time.perf_counter()
     frame = frame_of(clip, number)
     picture = load_picture(frame.picture.path)
     part = measured.part(grade, frame.time_s, picture) if measured is not None else None
-    seen = shown(_graded_picture(frame.picture.path, grade, frame.time_s), part)
+    graded = _graded_picture(frame.picture.path, grade, frame.time_s)
+    seen = shown(graded, part, aims=aims_of(clip), skin=skin_of_frame(clip, frame))
     before = _scopes_json(scope_pictures(picture, part)) if with_before else None
     places = {x.id: astuple(x.region.place(frame.time_s)) for x in grade.layers if x.region is not None}
     return {
@@ -101,6 +106,8 @@ def still_json(
         "picture": "data:image/jpeg;base64," + base64.b64encode(seen.jpeg).decode(),
         "scopes": _scopes_json(seen.scopes),
         "marks": {key: asdict(mark) for key, mark in seen.marks.items()},
+        "skin": skin_watch(clip, frame, grade),
+        "palette": palette_json(picture, graded, grade, frame.time_s) if with_palette else None,
         "ms": round(1000 * (time.perf_counter() - started), 1),
     }
 

@@ -18,6 +18,7 @@ from morphe.core.grade import recipe
 from morphe.core.grade.grade import Grade
 from morphe.core.handover.report import Report, report_of
 from morphe.web.clips.models import Clip, GradeVersion
+from morphe.web.clips.services.aims import aims_of, patch_of
 from morphe.web.clips.services.filmed import OWN, chosen_profile, hints_for, remember, remembered
 from morphe.web.clips.services.grades import grade_of, shared_layers
 from morphe.web.clips.services.grouping import group_anew
@@ -58,7 +59,8 @@ def judge_findings(clip: Clip, findings: Findings) -> Report:
     chosen, hints = _word_on(clip)
     return report_of(
         findings, profile=chosen, hints=hints, wide=is_wide(clip.outing), shared=shared_layers(clip),
-        lamps=share_of_lamps(clip.outing), water=water_hints_of(clip),
+        lamps=share_of_lamps(clip.outing), water=water_hints_of(clip), aims=aims_of(clip),
+        skin=patch_of(clip),
     )  # fmt: skip
 
 
@@ -146,7 +148,7 @@ def judge_anew(clip: Clip, keeping: Keeping = transaction.atomic) -> Report:
         basis = _basis(clip)
         report = judge_findings(clip, findings_of(clip))
         with keeping():
-            clip.refresh_from_db(fields=("over_time", "drift", "profile_choice", "water"))
+            clip.refresh_from_db(fields=("over_time", "drift", "profile_choice", "water", "skin_at"))
             if _basis(clip) != basis:
                 continue
             keep_advice(clip, report)
@@ -154,8 +156,9 @@ def judge_anew(clip: Clip, keeping: Keeping = transaction.atomic) -> Report:
             return report
 
 
-def _basis(clip: Clip) -> tuple[str, str, str]:
-    return clip.over_time.name or "", clip.profile_choice, json.dumps(clip.water, sort_keys=True)
+def _basis(clip: Clip) -> tuple[str, ...]:
+    said = (json.dumps(word, sort_keys=True) for word in (clip.water, clip.skin_at))
+    return clip.over_time.name or "", clip.profile_choice, *said
 
 
 def up_to_date(clip: Clip) -> Clip:
