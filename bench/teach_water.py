@@ -52,6 +52,11 @@ def read(name: str) -> Lessons:
     return found
 
 
+def joined(one: Lessons, other: Lessons) -> Lessons:
+    """Two sets of lessons as one."""
+    return {name: np.concatenate([one[name], other[name]]) for name in one}
+
+
 def _encoded(light: Any) -> Any:
     return jnp.where(light < 0.018, 4.5 * light, 1.099 * jnp.maximum(light, 1e-6) ** 0.45 - 0.099)
 
@@ -258,8 +263,10 @@ def save(path: Path, arrays: Mapping[str, np.ndarray]) -> None:
 
 
 if __name__ == "__main__":
-    taught, apart = read("set"), read("held")
-    for part, teach in (("water", teach_water), ("wet", teach_wet)):
-        if len(sys.argv) == 1 or part in sys.argv[1:]:
-            print(f"{part}:", flush=True)
-            teach(taught, apart)
+    taught, apart, parts = read("set"), read("held"), sys.argv[1:] or ["water", "wet"]
+    if "wet" in parts:
+        print("wet:", flush=True)
+        teach_wet(taught, apart)
+    if "water" in parts:
+        print("water:", flush=True)
+        teach_water(joined(read("mixed"), taught), apart)

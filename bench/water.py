@@ -41,7 +41,8 @@ from morphe.core.water.hints import WaterHints
 from morphe.core.water.imaging import Dive, water_of
 
 EACH, DRY = 6, 4
-FRAMES = 8  # of every file
+FRAMES, MIDDLE_S = 8, 0.16  # of every file; the moment that is looked at
+ENLARGED = 3  # before it is encoded: a file holds more pixels than detail
 WATERS, DEPTHS = ("IB", "II", "3C"), (2.0, 5.0, 9.0)
 SKIN_LINE, NEAR_SKIN, SKIN_DIFFERS = 123.0, 6, 0.02
 HALF = 0.5
@@ -78,12 +79,12 @@ def written(filmed: Filmed) -> tuple[Filmed, Evidence]:
     parts = {name: getattr(filmed, name)[:height, :width] for name in ("picture", "truth", "distances")}
     bits = filmed.faults.bits
     codec = "libx264" if bits == 8 else "libx265"
+    large = cv2.resize(parts["picture"], (ENLARGED * width, ENLARGED * height), interpolation=cv2.INTER_CUBIC)
     with TemporaryDirectory() as folder:
-        path = record(
-            [parts["picture"]] * FRAMES, Path(folder) / "dive.mp4", Exposure(bit_depth=bits, codec=codec)
-        )
+        path = record([large] * FRAMES, Path(folder) / "dive.mp4", Exposure(bit_depth=bits, codec=codec))
         info = probe(path)
-        found = frame_at(info, FRAMES // 2).encoded().astype(np.float32)
+        found = frame_at(info, MIDDLE_S).encoded().astype(np.float32)
+    found = cv2.resize(found, (width, height), interpolation=cv2.INTER_AREA)
     evidence = evidence_of_pictures(info, [found], [0.0])
     return replace(filmed, **{**parts, "picture": found}), evidence
 

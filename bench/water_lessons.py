@@ -1,7 +1,7 @@
 """Lessons of water: photographs put under water and filmed there, reduced to what the teacher looks at.
 
-`python -m bench.water_lessons` writes `.cache/lessons/water-set.npz` and `water-held.npz` from the sets of
-photographs, by a fixed seed for every photograph.
+`python -m bench.water_lessons` writes `water-set.npz`, `water-mixed.npz` and `water-held.npz` in
+`.cache/lessons` from the sets of photographs, by a fixed seed for every photograph.
 """
 
 from __future__ import annotations
@@ -23,8 +23,8 @@ from morphe.core.signal.families import FAMILIES, Landing, curve_of
 from morphe.core.signal.primaries import LUMINANCE_709
 from morphe.core.signal.transfer import decode_bt709
 
-EACH = {"set": 80, "held": 50}
-MIXED = {"set": 0.6, "held": 0.0}  # how often a second photograph shows in the first
+# Lessons of each photograph, and how often a second one shows in it; "mixed" are those of the set once more.
+SETS = {"set": (80, 0.0), "mixed": (80, 0.6), "held": (50, 0.0)}
 SMALL = (64, 44)
 LUMA = LUMINANCE_709.astype(np.float32)
 FIELDS = (
@@ -93,7 +93,7 @@ def _lessons(task: tuple[Path, int, float]) -> tuple[np.ndarray, ...]:
     photograph, others = read_photograph(path), sorted(path.parent.glob("*.png"))
 
     def another() -> np.ndarray | None:
-        if generator.random() >= share:
+        if not share or generator.random() >= share:
             return None
         return read_photograph(others[int(generator.integers(len(others)))])
 
@@ -103,10 +103,10 @@ def _lessons(task: tuple[Path, int, float]) -> tuple[np.ndarray, ...]:
 
 def run(photographs: Path, target: Path) -> None:
     target.mkdir(parents=True, exist_ok=True)
-    for name, count in EACH.items():
-        paths = sorted((photographs / name).glob("*.png"))
+    for name, (count, share) in SETS.items():
+        paths = sorted((photographs / ("set" if name == "mixed" else name)).glob("*.png"))
         with ProcessPoolExecutor(2) as pool:
-            found = list(pool.map(_lessons, [(p, count, MIXED[name]) for p in paths]))
+            found = list(pool.map(_lessons, [(p, count, share) for p in paths]))
         arrays = {f: np.concatenate([one[i] for one in found]) for i, f in enumerate(FIELDS)}
         for field in ("light", "truth"):
             arrays[field] = arrays[field].astype(np.float16)

@@ -60,11 +60,11 @@ def _answering(address: str) -> str:
 def _all_read(page: Page, address: str) -> None:
     """Wait for the demo's clips, bring in its card, and wait for those."""
     page.goto(f"{address}/clips/")
-    page.locator("[data-clip-state=ready]").nth(7).wait_for(timeout=240_000)
+    page.locator("[data-clip-state=ready]").nth(9).wait_for(timeout=240_000)
     page.goto(f"{address}/clips/card/")
     page.get_by_role("link", name="demo-card").click()
     page.get_by_role("button", name="Bring in the ticked clips").click()
-    page.locator("[data-clip-state=ready]").nth(10).wait_for(timeout=240_000)
+    page.locator("[data-clip-state=ready]").nth(12).wait_for(timeout=240_000)
     wandering = page.locator("[data-clip]", has_text="SP0007.mp4")
     wandering.get_by_text("turns").first.wait_for(state="attached", timeout=120_000)  # its light was followed
 

@@ -12,7 +12,7 @@ import numpy as np
 
 from morphe.core.advise.evidence import Evidence, evidence_of_pictures
 from morphe.core.advise.light_estimate import estimate_light
-from morphe.core.advise.rung import Advice
+from morphe.core.advise.rung import Advice, Noise
 from morphe.core.advise.seen import Seen, seen_through
 from morphe.core.footage.info import SignalInfo
 from morphe.core.footage.judging import JudgingFrame, judging_frames
@@ -48,6 +48,13 @@ class Findings:
         """What the rungs are judged from."""
         pictures, times = [f.encoded for f in self.frames], [f.time_s for f in self.frames]
         return evidence_of_pictures(self.info, pictures, times, self.over_time)
+
+    @property
+    def noise(self) -> Noise:
+        """Noise as rungs speak of it."""
+        return Noise(
+            codes=self.noise_codes / 2 ** (self.info.bit_depth - 8), height=self.info.upright_size[1]
+        )
 
     @property
     def outside_nominal(self) -> bool:

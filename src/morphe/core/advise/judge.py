@@ -15,7 +15,7 @@ from morphe.core.advise.evidence import Evidence
 from morphe.core.advise.filmed_as import FilmedAs, Hints
 from morphe.core.advise.metering import metered_steady
 from morphe.core.advise.profile_guess import ProfileVerdict, guess_profile
-from morphe.core.advise.rung import Advice, Case, Rung
+from morphe.core.advise.rung import Advice, Case, Noise, Rung
 from morphe.core.advise.rungs import RUNGS
 from morphe.core.advise.seen import Seen, seen_through
 from morphe.core.advise.water_verdict import WaterVerdict, judge_water
@@ -49,6 +49,7 @@ def judge(
     water: WaterHints | None = None,
     aims: Aims | None = None,
     skin: Patch | None = None,
+    noise: Noise | None = None,
 ) -> Advice:
     """Go through the rungs in order and say what each one wants.
 
@@ -63,6 +64,7 @@ def judge(
     water : what the person knows of the dive, and whether there was one
     aims : where black, white and the middle are wanted
     skin : where the person says that there is skin
+    noise : how much there is
     """
     wet = wetness(evidence, water)
     verdict = guess_profile(evidence, chosen=profile, hints=hints, wet=wet >= SURE)
@@ -89,7 +91,7 @@ def judge(
                 continue
         case = Case(
             seen=seen, grade=grade, verdict=verdict, drift=drift, ceiling=ceiling_of(verdict.name),
-            lamps=lamps, water=found, follows_depth=follows_depth,
+            lamps=lamps, water=found, follows_depth=follows_depth, noise=noise,
         )  # fmt: skip
         rung = rule.judge(case)
         rungs.append(rung)

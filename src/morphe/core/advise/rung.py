@@ -15,7 +15,7 @@ from morphe.core.grade.step import Step
 from morphe.core.measure.drift import Drift
 from morphe.core.measure.zone import Reading, Zone
 
-__all__ = ["Advice", "Case", "Instrument", "Rule", "Rung", "State", "content", "proposal", "taste"]
+__all__ = ["Advice", "Case", "Instrument", "Noise", "Rule", "Rung", "State", "content", "proposal", "taste"]
 
 
 class State(StrEnum):
@@ -63,6 +63,14 @@ class Rung:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Noise:
+    """Noise of a clip's luma: its deviation in codes of 8 bits, in pictures of `height` rows."""
+
+    codes: float
+    height: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Case:
     """What a rule goes by: the clip through the work so far, its profile, and its light over time."""
 
@@ -73,7 +81,7 @@ class Case:
     ceiling: float = 1.0  # the brightest light that the camera keeps
     lamps: float = 1.0  # share of the warmth of lamps that is to be taken out
     water: WaterVerdict | None = None  # once the clip has been seen through its conversion
-
+    noise: Noise | None = None
     follows_depth: bool = False  # what takes the water back moves with a depth that changes
 
     @property

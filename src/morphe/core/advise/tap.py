@@ -1,4 +1,4 @@
-"""A place in the picture and what a person says it is: white, black, grey, skin, green, or just its colour."""
+"""A place in the picture and what a person says it is: white, black, grey, skin, green, or its colour."""
 
 from __future__ import annotations
 

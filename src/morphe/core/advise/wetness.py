@@ -24,7 +24,7 @@ from morphe.core.water.hints import WaterHints
 __all__ = ["ASK_FROM", "SURE", "TAUGHT", "WET_KINDS", "kinds_under_water", "traits_of_frames", "wetness"]
 
 TAUGHT = Path(__file__).with_suffix(".npz")
-SURE, ASK_FROM = 0.93, 0.5  # probabilities from which it is taken as wet, and from which it is asked
+SURE, ASK_FROM = 0.90, 0.5  # probabilities from which it is taken as wet, and from which it is asked
 USUAL, PLANNED = 0.12, 0.6  # how often a clip is wet, and how often where a dive was planned
 LIKELIEST = 0.999
 WET_KINDS = ((Kind.STANDARD, 0.65), (Kind.FLAT, 0.13), (Kind.LOG, 0.22))  # and how often each was taught

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
@@ -12,7 +12,7 @@ from morphe.core.footage.info import SignalInfo
 from morphe.core.footage.planes import MEASURE_WIDTH, Planes
 from morphe.core.footage.reader import frames_at, key_frames_at
 from morphe.core.signal.arrays import Encoded, Float
-from morphe.core.signal.ycbcr import LUMA_WEIGHTS, Matrix
+from morphe.core.signal.ycbcr import LUMA_WEIGHTS, Matrix, range_scale
 
 __all__ = ["JudgingFrame", "glance", "judging_frames"]
 
@@ -21,6 +21,7 @@ USUAL_FRAMES, MOST_FRAMES = 3, 5
 SAME_LIGHT = 1.0  # of the scaled features: frames nearer than this stand for each other
 FADE_LUMA = 0.03  # a frame this dark on average is a fade or a covered lens
 FEATURE_WIDTH = 160
+GRAIN, GRAIN_LUMA = (320, 200), 0.25  # pixels of the part shown at full size; the luma where noise shows
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -32,6 +33,36 @@ class JudgingFrame:
     time_s: float
     encoded: Encoded
     planes: Planes | None = None
+
+    @property
+    def grain(self) -> Encoded | None:
+        """A part (200, 320, 3) of the frame at full size, where noise shows: in its middle darks."""
+        return None if self.planes is None else _part_of(self.planes)
+
+
+def _part_of(planes: Planes) -> Encoded:
+    """The part whose mean lies nearest to where noise shows most, by whole blocks of chroma."""
+    width, height = planes.size
+    wide, tall = min(GRAIN[0], width // 2 * 2), min(GRAIN[1], height // 2 * 2)
+    scale = range_scale(planes.range, planes.bit_depth)
+    wanted = scale.luma_offset + GRAIN_LUMA * scale.luma_scale
+    places = [
+        (round(x * (width - wide) / 4) * 2, round(y * (height - tall) / 4) * 2)
+        for x in (0, 1, 2) for y in (0, 1, 2)
+    ]  # fmt: skip
+
+    def away(place: tuple[int, int]) -> float:
+        x, y = place
+        return abs(float(planes.luma[y : y + tall, x : x + wide].mean()) - wanted)
+
+    left, top = min(places, key=away)
+    across, down = width // planes.cb.shape[1], height // planes.cb.shape[0]
+    rows, columns = slice(top // down, (top + tall) // down), slice(left // across, (left + wide) // across)
+    part = replace(
+        planes, luma=planes.luma[top : top + tall, left : left + wide], cb=planes.cb[rows, columns],
+        cr=planes.cr[rows, columns],
+    )  # fmt: skip
+    return part.encoded()
 
 
 def _candidate_times(info: SignalInfo) -> list[float]:

@@ -1,7 +1,8 @@
 """The recipe file: a Grade as JSON with a schema version, readable by people and by later versions.
 
 Versions: 2 says how HLG is rendered; 3 by which matrix HDR without tags was read; 4 keeps the source apart
-from layers, which have ids, scopes, regions, and numbers that move; 5 takes water back in the source.
+from layers, which have ids, scopes, regions, and numbers that move; 5 takes water back in the source; 6 knows
+noise, families, curves, skin and casts by tone.
 """
 
 from __future__ import annotations
@@ -31,7 +32,7 @@ __all__ = [
     "to_text",
 ]
 
-SCHEMA = 5
+SCHEMA = 6
 LAYERED = 4  # from this version on a source stands apart from layers
 FORMAT = "morphe-recipe"
 MAX_BYTES = 1_000_000

@@ -1,4 +1,4 @@
-"""What belongs to a clip's file alone: its conversion, the evening out of its own light, its water.
+"""What belongs to a clip's file alone: its noise, its conversion, the evening out of its light, its water.
 
 It is never passed on with a correction: another file was filmed in another profile, in other light.
 """
@@ -10,6 +10,7 @@ from dataclasses import dataclass, field, replace
 
 from morphe.core.errors import UnknownName
 from morphe.core.grade.convert import Convert
+from morphe.core.grade.denoise import Denoise
 from morphe.core.grade.even_out import EvenOut
 from morphe.core.grade.restore import Restore
 from morphe.core.grade.step import ColourStep, Step
@@ -18,27 +19,39 @@ __all__ = ["OF_THE_SOURCE", "SOURCE", "Source"]
 
 SOURCE = "source"  # stands for the layer's name where a step of the source is meant
 
-OF_THE_SOURCE: dict[str, type[Step]] = {step.key: step for step in (Convert, EvenOut, Restore)}
+OF_THE_SOURCE: dict[str, type[Step]] = {step.key: step for step in (Denoise, Convert, EvenOut, Restore)}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Source:
     """The work on the file itself, in this order."""
 
+    denoise: Denoise = field(default_factory=Denoise)
     convert: Convert = field(default_factory=Convert)
     even_out: EvenOut = field(default_factory=EvenOut)
     restore: Restore = field(default_factory=Restore)
 
     @property
     def steps(self) -> tuple[ColourStep, ...]:
+        """The steps that change a pixel by its own colour."""
         return (self.convert, self.even_out, self.restore)
 
-    def __iter__(self) -> Iterator[ColourStep]:
-        return iter(self.steps)
+    def __iter__(self) -> Iterator[Step]:
+        yield self.denoise
+        yield from self.steps
 
     @property
     def at_work(self) -> bool:
+        return self.denoise.at_work or self.changes_colour
+
+    @property
+    def changes_colour(self) -> bool:
+        """Whether a step that is not taking out noise is at work."""
         return any(step.at_work for step in self.steps)
+
+    @property
+    def without_denoise(self) -> Source:
+        return replace(self, denoise=Denoise())
 
     @property
     def moves(self) -> bool:
@@ -55,15 +68,17 @@ class Source:
         held = replace(self, even_out=EvenOut()) if self.even_out.moves else self
         return replace(held, restore=Restore()) if self.restore.moves else held
 
-    def step(self, key: str) -> ColourStep:
+    def step(self, key: str) -> Step:
         """The step of that key."""
-        for step in self.steps:
+        for step in self:
             if step.key == key:
                 return step
         raise UnknownName(f"A source has no {key!r}; known are: {', '.join(OF_THE_SOURCE)}.")
 
     def with_step(self, step: Step) -> Source:
         """A copy in which `step` replaces its like."""
+        if isinstance(step, Denoise):
+            return replace(self, denoise=step)
         if isinstance(step, Convert):
             return replace(self, convert=step)
         if isinstance(step, EvenOut):

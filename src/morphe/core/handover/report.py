@@ -52,7 +52,7 @@ def report_of(
     evidence = findings.evidence
     advice = judge(
         evidence, profile=profile, hints=hints, wide=wide, shared=shared, lamps=lamps, water=water, aims=aims,
-        skin=skin,
+        skin=skin, noise=findings.noise,
     )  # fmt: skip
     return Report(
         findings=findings, advice=advice, light=light_as_filmed(evidence, advice),

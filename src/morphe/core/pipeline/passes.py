@@ -8,6 +8,7 @@ from itertools import groupby
 import numpy as np
 
 from morphe.core.errors import ColourError
+from morphe.core.grade.denoise import Denoise
 from morphe.core.grade.grade import Grade
 from morphe.core.grade.layer import Layer
 from morphe.core.grade.region import Region
@@ -120,10 +121,11 @@ class Pipeline:
     """Passes in the order of the work; without any the picture stays as it is."""
 
     passes: tuple[Pass, ...] = ()
+    denoise: Denoise = field(default_factory=Denoise)  # before all passes
 
     @property
     def at_work(self) -> bool:
-        return bool(self.passes)
+        return bool(self.passes) or self.denoise.at_work
 
     @property
     def moves(self) -> bool:
@@ -144,7 +146,7 @@ class Pipeline:
     @property
     def left_out(self) -> tuple[str, ...]:
         """What a single table cannot hold, in words."""
-        said = []
+        said = ["noise taken out"] if self.denoise.at_work else []
         for one in self.passes:
             if isinstance(one, MaskedPass):
                 said.append(f"the region “{one.layer.label}”")
@@ -158,11 +160,11 @@ class Pipeline:
 def compile_grade(grade: Grade) -> Pipeline:
     """Join neighbouring colour steps; give each layer with a region and each frame step a pass of its own."""
     passes: list[Pass] = []
-    source, run = grade.source, list[Layer]()
+    source, run = grade.source.without_denoise, list[Layer]()
 
     def close() -> None:
         nonlocal source
-        if run or source.at_work:
+        if run or source.changes_colour:
             passes.append(ColourPass(source=source, layers=tuple(run)))
         source = Source()
         run.clear()
@@ -182,7 +184,7 @@ def compile_grade(grade: Grade) -> Pipeline:
             close()
             passes += [FramePass(step=s, strength=layer.strength) for s in steps if isinstance(s, FrameStep)]
     close()
-    return Pipeline(passes=tuple(passes))
+    return Pipeline(passes=tuple(passes), denoise=grade.source.denoise)
 
 
 # --- moments of tables -----------------------------------------------------------------------------

@@ -15,6 +15,7 @@ from morphe.core.bands import over_rows
 from morphe.core.errors import ColourError
 from morphe.core.footage.planes import Planes
 from morphe.core.grade.step import Frame
+from morphe.core.pipeline.denoiser import Denoiser
 from morphe.core.pipeline.kernels import (
     between_rows,
     legal_rows,
@@ -22,7 +23,7 @@ from morphe.core.pipeline.kernels import (
     to_codes_rows,
     to_signal_rows,
 )
-from morphe.core.pipeline.passes import ColourPass, FramePass, MaskedPass, Pipeline
+from morphe.core.pipeline.passes import ColourPass, FramePass, MaskedPass, Pass, Pipeline
 from morphe.core.pipeline.tables import (
     BETWEEN,
     CodesIn,
@@ -46,9 +47,11 @@ class Grader:
 
     def __init__(self, pipeline: Pipeline, codes: CodesIn, bits_out: int) -> None:
         self.bits_out = bits_out
+        self._denoiser = Denoiser(pipeline.denoise, codes) if pipeline.denoise.at_work else None
+        codes = self._denoiser.given if self._denoiser else codes
         self._final = CodesOut.of_file(bits_out)
         single = pipeline.only_colour
-        passes = (single,) if single else pipeline.passes
+        passes: tuple[Pass, ...] = (single,) if single else pipeline.passes
         first = passes[0] if isinstance(passes[0], ColourPass) else ColourPass()
         self._first = _moving_table(
             first, lambda held, often: bake_planes(
@@ -67,6 +70,8 @@ class Grader:
         y, cb, cr = planes
         if y.shape != (2 * cb.shape[0], 2 * cb.shape[1]) or cr.shape != cb.shape:
             raise ColourError("The kernel needs 4:2:0 planes of even size.")
+        if self._denoiser:
+            planes = self._denoiser.clean(planes, frame)
         if self._is_single:
             _look_up(self._first(time_s), planes, out)
             return

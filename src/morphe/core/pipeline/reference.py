@@ -25,8 +25,11 @@ def evaluate(grade: Grade, encoded: Encoded, *, time_s: float = 0.0) -> Encoded:
     ColourError
         If the grade needs a pixel's place and the picture has none.
     """
+    pipeline = compile_grade(grade.at(time_s))
     out = encoded
-    for one in compile_grade(grade.at(time_s)).passes:
+    if pipeline.denoise.at_work and encoded.ndim == 3:  # pixels without a place have no neighbours
+        out = frame_step_applied(pipeline.denoise, out, 1.0)
+    for one in pipeline.passes:
         if isinstance(one, FramePass):
             out = frame_step_applied(one.step, _framed(out), one.strength)
         else:

@@ -30,8 +30,10 @@ def graded_still(
     if not pipeline.at_work:
         return encoded
     out = encoded
-    for one in pipeline.at(time_s).passes:
-        is_first = out is encoded
+    if pipeline.denoise.at_work:
+        out = frame_step_applied(pipeline.denoise, encoded, 1.0)
+    for number, one in enumerate(pipeline.at(time_s).passes):
+        is_first = number == 0
         if isinstance(one, FramePass):
             out = frame_step_applied(one.step, out, one.strength)
         elif isinstance(one, MaskedPass):

@@ -22,6 +22,7 @@ urlpatterns = [
     path("<int:clip_id>/thumbnail/<int:number>.jpg", views.thumbnail, name="bench-thumbnail"),
     path("<int:clip_id>/probe/", views.probe, name="bench-probe"),
     path("<int:clip_id>/lit/", views.lit, name="bench-lit"),
+    path("<int:clip_id>/grain/", views.grain, name="bench-grain"),
     path("<int:clip_id>/tap/", views.tap, name="bench-tap"),
     path("<int:clip_id>/recipe.json", views.recipe_file, name="bench-recipe"),
     path("<int:clip_id>/grade.cube", views.cube_file, name="bench-cube"),

@@ -20,6 +20,8 @@ from morphe.core.errors import ColourError, MorpheError, RecipeError
 from morphe.core.grade import recipe
 from morphe.core.grade.layer import Scope
 from morphe.core.grade.steps import STEPS
+from morphe.core.grade.steps.curves import CHANNELS
+from morphe.core.grade.steps.families import CHANGES, EDIT
 from morphe.core.handover.presets import PRESETS
 from morphe.core.interchange.cube import cube_of, cube_text
 from morphe.web.bench.services.convert import (
@@ -31,7 +33,7 @@ from morphe.web.bench.services.convert import (
     take_profile,
 )
 from morphe.web.bench.services.follow import begin_following, follow_state
-from morphe.web.bench.services.instruments import INSTRUMENTS, safe_outline
+from morphe.web.bench.services.instruments import INSTRUMENTS, hue_ring, safe_outline
 from morphe.web.bench.services.ladder import ladder_of
 from morphe.web.bench.services.layers import act_on_layer
 from morphe.web.bench.services.over_time import over_time
@@ -43,6 +45,7 @@ from morphe.web.bench.services.still import (
     before_jpeg,
     frame_of,
     frame_states,
+    grain_jpeg,
     light_up_png,
     probe_at,
     still_json,
@@ -110,6 +113,7 @@ def show(request: HttpRequest, clip_id: int) -> HttpResponse:
         "frames": list(clip.frames.all()),
         "instruments": {k: i.as_json() for k, i in INSTRUMENTS.items()},
         "outline": safe_outline(),
+        "ring": hue_ring(),
         "orders": {"steps": list(STEPS), "scopes": list(Scope)},
         **_choices(clip),
         "presets": PRESETS.values(),
@@ -123,6 +127,8 @@ def _choices(clip: Clip) -> dict[str, object]:
     return {
         "choices": choices_of(clip), "over_time": over_time(clip, grade_of(clip)),
         "water": water_choices(clip), "aims": aims_of(clip), "hours": tuple(Hour), "meanings": tuple(Meaning),
+        "edit_params": [(n, p) for n, p in EDIT.items() if n in CHANGES],
+        "reach_params": [(n, EDIT[n]) for n in ("below", "above")], "curve_channels": CHANNELS,
     }  # fmt: skip
 
 
@@ -267,6 +273,7 @@ def still(request: HttpRequest, clip_id: int) -> JsonResponse:
             still_json(
                 _clip(clip_id), int(data.get("frame", 0)), grade, with_before=bool(data.get("before")),
                 measured=Measured.of(data.get("measure")), with_palette=bool(data.get("palette")),
+                curve=str(data.get("curve") or ""),
             )
         )  # fmt: skip
     except (MorpheError, TypeError, ValueError) as error:
@@ -338,6 +345,18 @@ def probe(request: HttpRequest, clip_id: int) -> JsonResponse:
         return JsonResponse(probe_at(_clip(clip_id), int(data.get("frame", 0)), grade, x, y))
     except (MorpheError, KeyError, TypeError, ValueError) as error:
         return _refusal(error)
+
+
+@require_POST
+def grain(request: HttpRequest, clip_id: int) -> HttpResponse:
+    """A part of a judging frame at full size, without and with noise taken out."""
+    try:
+        data = _body(request)
+        grade = recipe.from_json(data.get("grade"))
+        picture = grain_jpeg(_clip(clip_id), int(data.get("frame", 0)), grade)
+    except (MorpheError, OSError, TypeError, ValueError) as error:
+        return _refusal(error)
+    return HttpResponse(picture, content_type="image/jpeg")
 
 
 @require_POST

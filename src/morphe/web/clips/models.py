@@ -285,6 +285,7 @@ class JudgingFrame(models.Model):
     time_s = models.FloatField()
     picture = models.FileField(upload_to="frames/", max_length=300)
     thumbnail = models.FileField(upload_to="thumbnails/", max_length=300)
+    grain = models.FileField(upload_to="grain/", max_length=300, blank=True)  # a part of it at full size
 
     class Meta:
         ordering = ("number",)

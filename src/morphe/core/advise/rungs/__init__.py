@@ -9,6 +9,7 @@ from morphe.core.advise.rungs.casts import CASTS
 from morphe.core.advise.rungs.contrast import CONTRAST
 from morphe.core.advise.rungs.convert import CONVERT
 from morphe.core.advise.rungs.curves import CURVES
+from morphe.core.advise.rungs.denoise import DENOISE
 from morphe.core.advise.rungs.even import EVEN
 from morphe.core.advise.rungs.exposure import EXPOSURE
 from morphe.core.advise.rungs.families import FAMILIES_RUNG
@@ -26,7 +27,7 @@ __all__ = ["RUNGS"]
 RUNGS: dict[str, Rule] = {
     rule.key: rule
     for rule in (
-        CONVERT, EVEN, RESTORE, EXPOSURE, BALANCE, LIGHTS, BLACK, WHITE, MID, CONTRAST, CASTS, CURVES,
-        SATURATION, FAMILIES_RUNG, SKIN, VIGNETTE, SHARPEN,
+        DENOISE, CONVERT, EVEN, RESTORE, EXPOSURE, BALANCE, LIGHTS, BLACK, WHITE, MID, CONTRAST, CASTS,
+        CURVES, SATURATION, FAMILIES_RUNG, SKIN, VIGNETTE, SHARPEN,
     )
 }  # fmt: skip

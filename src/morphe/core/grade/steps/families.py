@@ -17,7 +17,7 @@ from morphe.core.signal.hues import coloured, smoothstep, within_reach
 from morphe.core.signal.perception import linear_to_oklab, oklab_to_linear
 from morphe.core.signal.transfer import decode_bt1886, encode_bt1886
 
-__all__ = ["EDIT", "MOST_EDITS", "Edit", "Families"]
+__all__ = ["CHANGES", "EDIT", "MOST_EDITS", "Edit", "Families"]
 
 MOST_EDITS = 16
 SAMPLES = 1440  # of the circle of hues
@@ -46,10 +46,12 @@ class Edit(NamedTuple):
 
 
 EDIT: dict[str, Param] = {
-    "at": Param(low=0, high=360, unit="°", label="Hue", up="on", down="back"),
+    "at": Param(low=0, high=360, unit="°", label="Hue", up="clockwise", down="anticlockwise"),
     "below": Param(low=8, high=90, unit="°", label="Reach below", up="wider", down="narrower"),
     "above": Param(low=8, high=90, unit="°", label="Reach above", up="wider", down="narrower"),
-    "hue": Param(low=-25, high=25, unit="°", label="Hue", up="on", down="back"),
+    "hue": Param(
+        low=-25, high=25, unit="°", label="Turn the hue", up="clockwise on the ring", down="anticlockwise"
+    ),
     "strength": Param(
         low=-100, high=100, unit="%", label="Strength", up="stronger", down="calmer",
         natural=(-60, 40),
@@ -61,6 +63,9 @@ EDIT: dict[str, Param] = {
     "tone": Param(low=-100, high=100, unit="", label="Where", up="in the bright", down="in the dark",
                   may_move=False, nudge=10),
 }  # fmt: skip
+
+
+CHANGES = ("hue", "strength", "depth", "tone")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -19,9 +19,14 @@ from morphe.core.grade.step import FrameStep, Step
 from morphe.core.grade.steps import Balance
 from morphe.core.measure.scopes import vector_angle_deg
 from morphe.core.pipeline.reference import evaluate
+from morphe.core.signal.perception import oklab_to_linear
+from morphe.core.signal.transfer import encode_bt1886
 from morphe.core.signal.ycbcr import rgb_to_ycbcr
 
-__all__ = ["INSTRUMENTS", "Control", "Tool", "safe_outline"]
+__all__ = ["INSTRUMENTS", "Control", "Tool", "hue_ring", "safe_outline"]
+
+
+OWN_DRAWING = ("families",)  # what they are judged by is their own instrument
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -51,7 +56,7 @@ class Tool:
 
     @property
     def has_loupe(self) -> bool:
-        return self.rule.read is not None or self.rule.key == "convert"
+        return self.rule.key not in OWN_DRAWING and (self.rule.read is not None or self.rule.key == "convert")
 
     def as_json(self) -> dict[str, Any]:
         instrument = self.rule.instrument
@@ -118,3 +123,12 @@ def safe_outline() -> tuple[tuple[float, float], ...]:
     points = rgb_to_ycbcr(corners)[:, 1:]
     order = np.argsort(vector_angle_deg(points[:, 0], points[:, 1]))
     return tuple((float(cb), float(cr)) for cb, cr in points[order])
+
+
+@lru_cache(maxsize=1)
+def hue_ring(samples: int = 72) -> tuple[str, ...]:
+    """Colours around the circle of hues, from 0 degrees on, for the ring of the palette."""
+    angle = np.radians(np.arange(samples) * 360 / samples)
+    lab = np.stack([np.full(samples, 0.7), 0.11 * np.cos(angle), 0.11 * np.sin(angle)], axis=-1)
+    codes = np.clip(np.round(encode_bt1886(oklab_to_linear(lab)) * 255), 0, 255).astype(int)
+    return tuple("#{:02x}{:02x}{:02x}".format(*code) for code in codes)

@@ -33,9 +33,14 @@ WORDS = {
     "good": ("In its zone", "check-circle"),
     "free": ("If you like", "circle"),
 }
+# What can be said of a place that is tapped, by rung.
+TAPS = {
+    "balance": ("neutral",), "black": ("black",), "white": ("white",), "families": ("colour", "green"),
+    "skin": ("skin",),
+}  # fmt: skip
 NEAR = 0.011  # a trim is kept to hundredths
 JUDGED = ("bend", "chroma")  # of a curve judged from the clip, by hand
-FREE = ("vignette", "sharpen")  # nothing is wrong without them
+FREE = ("curves", "vignette", "sharpen")  # nothing is wrong without them
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -56,6 +61,7 @@ class ShownRung:
     on: bool
     at_work: bool
     tool: Tool
+    taps: tuple[str, ...]  # meanings of a tap that this rung can use
     controls: tuple[ShownNumber, ...]
     trimmed: str  # by how much beyond the proposal, so that the clip sits with its light
     above: tuple[Group, ...]  # headings that stand before it
@@ -189,6 +195,7 @@ def _shown(
         above=above, shares=shares if step.at_work or state == "proposed" else (),
         trimmed=_trim_words(step, clip.trim.get(key, 0.0)) if state == "taken" else "",
         summary=_summary(step), open=is_open, on=step.on, at_work=not step.is_neutral, tool=tool,
+        taps=TAPS.get(key, ()),
         controls=tuple(
             ShownNumber(name=c.name, param=c.param, value=round(held(getattr(step, c.name), 0.0), 2))
             for c in _controls(step, tool)

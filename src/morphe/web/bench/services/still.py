@@ -12,6 +12,8 @@ import numpy as np
 
 from morphe.core.errors import ColourError
 from morphe.core.grade.grade import Grade
+from morphe.core.grade.steps import Curves
+from morphe.core.grade.steps.curves import CHANNELS, bent
 from morphe.core.handover.preview import (
     ScopePictures,
     frame_state,
@@ -29,7 +31,16 @@ from morphe.web.clips.models import Clip, JudgingFrame
 from morphe.web.clips.services.aims import aims_of
 from morphe.web.clips.services.storage import load_picture
 
-__all__ = ["Measured", "before_jpeg", "frame_of", "frame_states", "light_up_png", "probe_at", "still_json"]
+__all__ = [
+    "Measured",
+    "before_jpeg",
+    "frame_of",
+    "frame_states",
+    "grain_jpeg",
+    "light_up_png",
+    "probe_at",
+    "still_json",
+]
 HALF = 0.5  # of a region's strength: there its edge is
 STATE_STEP = 4  # a sixteenth of the pixels tells
 
@@ -86,7 +97,7 @@ def _scopes_json(scopes: ScopePictures) -> dict[str, Any]:
 
 def still_json(
     clip: Clip, number: int, grade: Grade, *, with_before: bool = False, measured: Measured | None = None,
-    with_palette: bool = False,
+    with_palette: bool = False, curve: str = "",
 ) -> dict[str, Any]:  # fmt: skip
     """Grade a judging frame and give picture, scopes, marks and where regions lie; asked for, scopes as
     filmed. Scopes and marks may be those of a part of the picture."""
@@ -107,9 +118,21 @@ def still_json(
         "scopes": _scopes_json(seen.scopes),
         "marks": {key: asdict(mark) for key, mark in seen.marks.items()},
         "skin": skin_watch(clip, frame, grade),
+        "curve": _way(grade, curve) if curve else None,
         "palette": palette_json(picture, graded, grade, frame.time_s) if with_palette else None,
         "ms": round(1000 * (time.perf_counter() - started), 1),
     }
+
+
+def _way(grade: Grade, channel: str) -> dict[str, Any]:
+    """How a curve runs between its points, in percent."""
+    step = grade.step(Curves.key)
+    if channel not in CHANNELS or not isinstance(step, Curves):
+        raise ColourError("There is no such curve; reload the page.")
+    levels = np.linspace(-0.07, 1.09, 117)
+    out = bent(getattr(step, channel), levels)
+    return {"channel": channel, "levels": [[round(100 * a, 1), round(100 * float(b), 2)] for a, b in
+                                           zip(levels, out, strict=True)]}  # fmt: skip
 
 
 def _moving(grade: Grade, time_s: float) -> dict[str, dict[str, dict[str, float]]]:
@@ -134,6 +157,24 @@ def frame_states(clip: Clip, grade: Grade) -> list[dict[str, Any]]:
 def before_jpeg(frame: JudgingFrame) -> bytes:
     """The judging frame as filmed."""
     return jpeg(load_picture(frame.picture.path))
+
+
+def grain_jpeg(clip: Clip, number: int, grade: Grade) -> bytes:
+    """A part of the frame at full size: with its noise at the left, cleaned at the right."""
+    frame = frame_of(clip, number)
+    if not frame.grain:
+        raise ColourError("This clip was read by an older Morphe; bring it in again to see it at full size.")
+    part = load_picture(frame.grain.path)
+    colour = replace(grade, layers=tuple(x for x in grade.layers if x.region is None))
+    at_full_size = replace(colour.source.denoise, height=0)
+    cleaned = graded_still(
+        part, replace(colour, source=replace(colour.source, denoise=at_full_size)), frame.time_s
+    )
+    plain = graded_still(part, replace(colour, source=colour.source.without_denoise), frame.time_s)
+    middle = part.shape[1] // 2
+    both = np.concatenate([plain[:, :middle], cleaned[:, middle:]], axis=1)
+    both[:, middle - 1 : middle + 1] = 1.0
+    return jpeg(both)
 
 
 def probe_at(clip: Clip, number: int, grade: Grade, x: float, y: float) -> dict[str, float]:

@@ -20,15 +20,18 @@ __all__ = ["findings_of", "keep_findings", "keep_over_time", "prepared_pictures"
 
 THUMBNAIL_STEP = 3  # judging frames are 960 px wide, thumbnails a third of that
 
-Prepared = list[tuple[FoundFrame, ContentFile, bytes]]
+Prepared = list[tuple[FoundFrame, ContentFile, bytes, ContentFile | None]]
 
 
 def prepared_pictures(findings: Findings) -> Prepared:
     """The files of the judging frames, made before a transaction is begun."""
     return [
-        (f, picture_file(f.encoded), jpeg(f.encoded[::THUMBNAIL_STEP, ::THUMBNAIL_STEP]))
+        (
+            f, picture_file(f.encoded), jpeg(f.encoded[::THUMBNAIL_STEP, ::THUMBNAIL_STEP]),
+            None if (grain := f.grain) is None else picture_file(grain),
+        )
         for f in findings.frames
-    ]
+    ]  # fmt: skip
 
 
 def keep_findings(clip: Clip, findings: Findings, pictures: Prepared) -> None:
@@ -40,10 +43,12 @@ def keep_findings(clip: Clip, findings: Findings, pictures: Prepared) -> None:
     old = list(clip.frames.all())
     transaction.on_commit(lambda: _delete_pictures(old))  # until then somebody may be looking at them
     clip.frames.all().delete()
-    for number, (frame, picture, thumbnail) in enumerate(pictures):
+    for number, (frame, picture, thumbnail, grain) in enumerate(pictures):
         kept = JudgingFrame(clip=clip, number=number, role=frame.role, time_s=frame.time_s)
         kept.picture.save(f"{clip.pk}-{number}.npy", picture, save=False)
         kept.thumbnail.save(f"{clip.pk}-{number}.jpg", ContentFile(thumbnail), save=False)
+        if grain is not None:
+            kept.grain.save(f"{clip.pk}-{number}.npy", grain, save=False)
         kept.save()
 
 
@@ -51,6 +56,7 @@ def _delete_pictures(frames: list[JudgingFrame]) -> None:
     for frame in frames:
         frame.picture.delete(save=False)
         frame.thumbnail.delete(save=False)
+        frame.grain.delete(save=False)
 
 
 def keep_over_time(clip: Clip, over_time: OverTime) -> None:

@@ -1,17 +1,20 @@
 // The Bench: ties ladder, picture, loupe and gauges to the one grade of the store.
 import { bindKey } from "../shell/keys.js";
-import { sendJson } from "../shell/send.js";
+import { curves } from "./curves.js";
 import { drawGauges, lightUp, markPoint } from "./gauges.js";
 import { readGrade, withLayer } from "./grade.js";
+import { grainLoupe } from "./grain.js";
 import { liveStill } from "./live.js";
 import { momentsLine } from "./line.js";
 import { drawLoupe } from "./loupe.js";
 import { markMoments } from "./moments.js";
 import { numbers } from "./numbers.js";
+import { palette } from "./palette.js";
 import { player } from "./play.js";
 import { regionEditor } from "./regions.js";
-import { beforeEdge, fitFrame, pointIn, probe } from "./stage.js";
+import { beforeEdge, fitFrame, probe } from "./stage.js";
 import { keyOf, makeStore } from "./store.js";
+import { tapper } from "./tap.js";
 import { showInvented } from "./water.js";
 
 const root = document.querySelector("[data-bench]");
@@ -29,7 +32,6 @@ store.open = find("#rungs").dataset.open;
 store.under = find("#rungs").dataset.under;
 const before = new Map();
 let shown = null;
-let tapping = false;
 
 const say = (text, problem = false) => {
   said.textContent = text;
@@ -45,7 +47,7 @@ const still = liveStill(root.dataset.still, before, (answer, asked) => {
   draw();
 }, (problem) => say(problem, true), (busy) => root.toggleAttribute("data-looking", busy));
 const asked = () => ({ grade: store.grade, frame: store.frame, measure: store.measure && store.region ? { layer: store.region, side: store.measure } : null });
-const look = (grade = store.grade) => still(grade, store.frame, asked().measure);
+const look = (grade = store.grade) => still(grade, store.frame, asked().measure, { palette: store.open === "families", curve: store.open === "curves" ? curve.channel : "" });
 
 function draw() {
   if (!shown) return;
@@ -53,8 +55,22 @@ function draw() {
   const canvas = find(`[data-loupe="${store.open}"]`);
   if (canvas) drawLoupe(canvas, tools[store.open], shown, before.get(keyOf(asked())), outline);
   nowAt();
+  skinNow();
+  colours.draw();
+  curve.draw();
+  grain.draw();
   region.draw();
   line.draw(time());
+}
+
+// How skin fares through the whole grade, and which step moves it off its line.
+function skinNow() {
+  const { skin } = shown;
+  const watch = find("[data-watch]");
+  watch.hidden = !skin?.warning;
+  watch.textContent = skin?.warning ?? "";
+  const node = find("[data-skin-now]");
+  if (node) node.textContent = skin ? `At the end of the work skin lies ${Math.abs(skin.off_deg).toFixed(1)}° off its line, lit at ${skin.luma.toFixed(0)} %.` : "";
 }
 
 // The number that the open rung is judged by, as it stands at this moment.
@@ -69,6 +85,9 @@ const motion = player(root, frame, store, say);
 const time = () => motion.time ?? Number(moments()[store.frame]?.dataset.time ?? 0);
 const hand = numbers(root, store, tools, orders, root.dataset.keep, time);
 const region = regionEditor(frame, store, () => shown?.regions ?? {}, time, (delay) => hand.keepSoon(delay, "region"));
+const colours = palette(root, store, orders, hand.keepSoon, () => shown);
+const curve = curves(root, store, orders, hand.keepSoon, () => shown);
+const grain = grainLoupe(root, store, say);
 const line = momentsLine(find("[data-moments-line]"), Number(root.dataset.duration), store, tools, (seconds) => motion.seek(seconds));
 
 store.on("grade", () => {
@@ -94,7 +113,8 @@ function openRung(key, focus = false) {
     rung.querySelector(".rung-name").setAttribute("aria-expanded", String(here));
     if (here && focus) rung.querySelector(".rung-name").focus();
   }
-  tap(false);
+  taps.end();
+  look();
   draw();
 }
 
@@ -124,7 +144,6 @@ root.addEventListener("click", (event) => {
   const at = (selector) => event.target.closest(selector);
   if (at(".rung-name")) openRung(at("[data-rung]").dataset.rung);
   if (at("[data-rung-step]")) stepRung(Number(at("[data-rung-step]").dataset.rungStep));
-  if (at("[data-tap-switch]")) tap(!tapping);
   if (at("[data-moment]")) goTo(Number(at("[data-moment]").dataset.moment));
   if (at("[data-measure]")) measure(at("[data-measure]").dataset.measure);
   if (at("[data-set-moment]")) region.setMoment(at("[data-set-moment]").dataset.setMoment);
@@ -188,22 +207,11 @@ function goTo(number) {
   look();
 }
 
-function tap(on) {
-  tapping = on;
-  frame.classList.toggle("tapping", on);
-  find("[data-tap-switch]")?.setAttribute("aria-pressed", String(on));
-  if (on) say("Tap something in the picture that is white or grey.");
-}
-
-frame.addEventListener("click", async (event) => {
-  if (!tapping) return;
-  const answer = await sendJson(root.dataset.tap, { grade: store.grade, frame: store.frame, ...pointIn(frame, event) });
-  const data = await answer.json();
-  if (!answer.ok) { say(data.problem, true); return; }
-  tap(false);
-  say(data.sentence);
+const taps = tapper(root, frame, store, say, (data, meaning) => {
   store.edit(() => data.grade);
-  hand.keepSoon(0, "balance", "White balance by tapping");
+  if (meaning === "colour" || meaning === "green") { const edits = data.grade.layers.find((layer) => layer.id === "clip").steps.find((step) => step.step === "families").edits; colours.choose(edits.at(-1)[0]); }
+  openRung(data.step);
+  hand.keepSoon(0, data.step, "Set by a tap");
 });
 
 fitFrame(find("[data-surround]"), frame);
@@ -232,6 +240,7 @@ bindKey("u", press("[data-undo]"));
 bindKey("r", press("[data-redo]"));
 bindKey("g", () => showGauges(gauges.hidden));
 bindKey("p", motion.toggle);
+bindKey("t", press(".stage-tools [data-tap-switch]"));
 bindKey(",", () => goTo(store.frame - 1));
 bindKey(".", () => goTo(store.frame + 1));
 for (const key of ["b", "B"]) bindKey(key, (event) => { if (!event.repeat) edge.hold(true); });
@@ -239,7 +248,7 @@ addEventListener("keyup", (event) => { if (event.key.toLowerCase() === "b") edge
 const arrows = { ArrowRight: 1, ArrowUp: 1, ArrowLeft: -1, ArrowDown: -1 };
 for (const [key, by] of Object.entries(arrows)) {
   bindKey(key, (event) => {
-    if (event.target.matches("input, select, [data-moment], [data-handle]")) return false;
+    if (event.target.matches("input, select, [data-moment], [data-handle], [data-curves]")) return false;
     return hand.nudge(by * (event.shiftKey ? 10 : 1));
   });
 }

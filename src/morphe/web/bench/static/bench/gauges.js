@@ -5,7 +5,7 @@ import { drawHistogram, drawParade, drawVector, drawWaveform, fitCanvas, levelTo
 const DRAW = {
   luma: (ctx, shown, box, colours) => drawWaveform(ctx, shown.scopes.luma, box, colours, { zone: [0, 100] }),
   parade: (ctx, shown, box, colours) => drawParade(ctx, shown.scopes.parade, box, colours),
-  vector: (ctx, shown, box, colours, outline) => drawVector(ctx, shown.scopes.vector, box, colours, { outline }),
+  vector: (ctx, shown, box, colours, outline) => drawVector(ctx, shown.scopes.vector, box, colours, { outline, skin: shown.skin ? [-5, 5] : null }),
   histogram: (ctx, shown, box, colours) => drawHistogram(ctx, shown.scopes.histogram, box, colours),
 };
 

@@ -32,8 +32,8 @@ export function liveStill(url, before, show, fail, busy) {
     if (waiting && !same(waiting, last)) send(waiting); else busy(false);
   }
 
-  return (grade, frame, measure) => {
-    const order = { grade, frame, measure };
+  return (grade, frame, measure, more = {}) => {
+    const order = { grade, frame, measure, ...more };
     if (same(order, next ?? flying ?? last)) return;
     if (flying) next = order; else send(order);
   };

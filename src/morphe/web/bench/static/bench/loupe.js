@@ -21,7 +21,8 @@ export function drawLoupe(canvas, tool, shown, before, outline) {
   } else {
     const reach = tool.window[1] * 1.08;
     const outer = tool.key === "saturation";
-    drawVector(ctx, shown.scopes.vector, box, colours, { reach, zone, before: before?.scopes.vector, outline: outer ? outline : null });
+    const isSkin = tool.scope === "skin";
+    drawVector(ctx, shown.scopes.vector, box, colours, { reach, zone: isSkin ? null : zone, before: before?.scopes.vector, outline: outer || tool.key === "families" ? outline : null, skin: isSkin ? zone ?? [-5, 5] : null });
     if (!mark.length) return;
     if (outer) {
       const [cx, cy] = planeToXY(0, 0, box, reach);

@@ -133,6 +133,22 @@ export const planeToXY = (cb, cr, box, reach) => [
   box.y + box.h / 2 - (cr / reach) * (box.h / 2),
 ];
 
+// Skin lies along 123 degrees, whatever the complexion; the zone on either side of it in degrees.
+function skinLine(ctx, box, reach, zone, colours) {
+  const at = (degrees, far) => planeToXY(far * Math.cos((degrees * Math.PI) / 180), far * Math.sin((degrees * Math.PI) / 180), box, reach);
+  const [cx, cy] = planeToXY(0, 0, box, reach);
+  ctx.fillStyle = colours.zone;
+  ctx.beginPath();
+  ctx.moveTo(cx, cy);
+  for (const off of zone) ctx.lineTo(...at(123 + off, 0.3));
+  ctx.closePath();
+  ctx.fill();
+  ctx.strokeStyle = colours.label;
+  ctx.setLineDash([4, 4]);
+  ctx.beginPath(); ctx.moveTo(cx, cy); ctx.lineTo(...at(123, 0.3)); ctx.stroke();
+  ctx.setLineDash([]);
+}
+
 export function drawVector(ctx, scope, box, colours, options = {}) {
   const reach = options.reach || REACH;
   const [cx, cy] = planeToXY(0, 0, box, reach);
@@ -159,12 +175,8 @@ export function drawVector(ctx, scope, box, colours, options = {}) {
     });
     ctx.closePath();
     ctx.stroke();
-    // Skin lies along 123 degrees, whatever the complexion.
-    const [sx, sy] = planeToXY(-0.5446 * 0.3, 0.8387 * 0.3, box, reach);
-    ctx.setLineDash([4, 4]);
-    ctx.beginPath(); ctx.moveTo(cx, cy); ctx.lineTo(sx, sy); ctx.stroke();
-    ctx.setLineDash([]);
   }
+  if (options.skin) skinLine(ctx, box, reach, options.skin, colours);
   const size = scope.shape[0];
   const put = (source, colour) => {
     // A wide box shows more of the plane to its sides.

@@ -1,0 +1,113 @@
+// The palette of this frame: swatches before → after, and the edit of the chosen one on a ring of hues.
+import { layerOf, withNumbers } from "./grade.js";
+import { fitCanvas, theme } from "./scopes.js";
+
+const FIELDS = ["at", "below", "above", "hue", "strength", "depth", "tone"];
+const KEY = "families";
+const radians = (degrees) => ((degrees - 90) * Math.PI) / 180;
+
+export function palette(root, store, orders, keepSoon, shown) {
+  let chosen = ""; // by its hue: a picked colour keeps it while the list is drawn anew
+  const box = () => root.querySelector("[data-palette]");
+  const rows = () => shown()?.palette?.rows ?? [];
+  const edits = () => layerOf(store.grade, "clip")?.steps.find((step) => step.step === KEY)?.edits ?? [];
+  const editOf = (row) => edits().find((edit) => Math.abs(edit[0] - row.at) < 0.5) ?? [row.at, row.below, row.above, 0, 0, 0, 0];
+  const current = () => rows().find((row) => row.key === chosen) ?? rows()[0];
+
+  function set(changed) {
+    const row = current();
+    if (!row) return;
+    const edit = FIELDS.map((name, at) => changed[name] ?? editOf(row)[at]);
+    store.edit((grade) => {
+      const kept = layerOf(grade, "clip")?.steps.find((step) => step.step === KEY)?.edits ?? [];
+      return withNumbers(grade, "clip", KEY, { edits: [...kept.filter((one) => Math.abs(one[0] - edit[0]) >= 0.5), edit] }, orders);
+    });
+  }
+
+  function draw() {
+    const place = box();
+    if (!place || store.open !== KEY) return;
+    const row = current();
+    chosen = row?.key ?? "";
+    const list = place.querySelector("[data-swatches]");
+    list.replaceChildren(...rows().map((one) => swatch(one, one.key === chosen)));
+    place.querySelector("[data-palette-rest]").textContent = shown()?.palette ? `All other colours moved by ${shown().palette.rest.toFixed(1)} (ΔE).` : "";
+    place.querySelector("[data-edit-controls]").hidden = !row;
+    if (!row) return;
+    const edit = editOf(row);
+    for (const control of place.querySelectorAll("[data-edit]")) {
+      if (control.contains(document.activeElement) && store.dragging) continue;
+      for (const input of control.querySelectorAll("input")) input.value = Number(edit[FIELDS.indexOf(control.dataset.edit)].toFixed(1));
+    }
+    ring(place.querySelector("[data-ring]"), row, edit);
+  }
+
+  function swatch(row, isChosen) {
+    const button = document.createElement("button");
+    button.type = "button";
+    button.className = "swatch";
+    button.dataset.swatch = row.key;
+    button.setAttribute("aria-pressed", String(isChosen));
+    const colour = document.createElement("span");
+    colour.className = "swatch-colour";
+    colour.style.background = `linear-gradient(90deg, ${row.before} 50%, ${row.after} 50%)`;
+    const words = document.createElement("span");
+    words.textContent = row.label;
+    const share = document.createElement("span");
+    share.className = "quiet";
+    share.textContent = `${row.share} %${row.beyond > 2 ? ", beyond the outline" : ""}`;
+    button.append(colour, words, share);
+    return button;
+  }
+
+  // Hues around, the reach of the edit as an arc inside, and where its middle is turned to.
+  function ring(canvas, row, edit) {
+    const { ctx, width, height } = fitCanvas(canvas);
+    const colours = theme();
+    const [cx, cy, outer] = [width / 2, height / 2, height / 2 - 4];
+    const hues = JSON.parse(document.getElementById("ring").textContent);
+    ctx.clearRect(0, 0, width, height);
+    ctx.lineWidth = 16;
+    hues.forEach((colour, at) => {
+      const from = radians((360 * at) / hues.length);
+      ctx.strokeStyle = colour;
+      ctx.beginPath(); ctx.arc(cx, cy, outer - 8, from - 0.01, from + (2 * Math.PI) / hues.length + 0.01); ctx.stroke();
+    });
+    const [at, below, above, turn] = edit;
+    ctx.strokeStyle = colours.accent;
+    ctx.lineWidth = 3;
+    ctx.beginPath(); ctx.arc(cx, cy, outer - 24, radians(at - below), radians(at + above)); ctx.stroke();
+    const spoke = (hue, from, to, colour) => {
+      ctx.strokeStyle = colour;
+      ctx.beginPath();
+      ctx.moveTo(cx + from * Math.cos(radians(hue)), cy + from * Math.sin(radians(hue)));
+      ctx.lineTo(cx + to * Math.cos(radians(hue)), cy + to * Math.sin(radians(hue)));
+      ctx.stroke();
+    };
+    spoke(at, outer - 32, outer - 16, colours.before);
+    spoke(at + turn, outer - 32, outer, colours.accent);
+    ctx.fillStyle = row.after;
+    ctx.beginPath(); ctx.arc(cx, cy, outer - 44, 0, 2 * Math.PI); ctx.fill();
+  }
+
+  root.addEventListener("click", (event) => {
+    const button = event.target.closest("[data-swatch]");
+    if (button) { chosen = button.dataset.swatch; draw(); box().querySelector(`[data-swatch="${chosen}"]`)?.focus(); }
+    if (event.target.closest("[data-edit-reset]")) { set({ hue: 0, strength: 0, depth: 0, tone: 0 }); keepSoon(0, KEY); draw(); }
+  });
+  root.addEventListener("input", (event) => {
+    const control = event.target.closest("[data-edit]");
+    if (!control || event.target.value === "") return;
+    const limit = event.target;
+    const value = Math.min(Math.max(Number(limit.value), Number(limit.min)), Number(limit.max));
+    for (const input of control.querySelectorAll("input")) if (input !== event.target) input.value = value;
+    set({ [control.dataset.edit]: value });
+  });
+  root.addEventListener("change", (event) => { if (event.target.closest("[data-edit]")) keepSoon(0, KEY); });
+  root.addEventListener("pointerdown", (event) => {
+    if (!event.target.closest("[data-edit]") || event.target.type !== "range") return;
+    store.dragging = true;
+    addEventListener("pointerup", () => { store.dragging = false; }, { once: true });
+  });
+  return { draw, choose(at) { chosen = rows().find((row) => Math.abs(row.at - at) < 0.5)?.key ?? `at-${at.toFixed(0)}`; } };
+}
