@@ -152,15 +152,16 @@ def _measured(filmed: Filmed, skin: np.ndarray | None = None) -> Result:
         ours=tuple(distance(after, filmed.truth) for _, after in found),
         wet=wetness(evidence), hue_off=_hue_off(filmed, found[1][1]),
         share=can, true_share=_true_share(filmed),
-        skin_off=float("nan") if skin is None else abs(skin_angle(found[2][1][skin]) - SKIN_LINE),
-        skin_was=float("nan") if skin is None else abs(skin_angle(filmed.picture[skin]) - SKIN_LINE),
+        skin_off=float("nan") if skin is None else off_line(found[2][1][skin]),
+        skin_was=float("nan") if skin is None else off_line(filmed.picture[skin]),
     )  # fmt: skip
 
 
-def skin_angle(pixels: np.ndarray) -> float:
-    """Angle of the mean of pixels (n, 3) in the plane of Cb and Cr, in degrees."""
+def off_line(pixels: np.ndarray) -> float:
+    """Degrees by which the mean of pixels (n, 3) misses the line of skin, in the plane of Cb and Cr."""
     _, blue, red = rgb_to_ycbcr(pixels.mean(axis=0), Matrix.BT709)
-    return float(np.degrees(np.arctan2(red, blue)))
+    away = float(np.degrees(np.arctan2(red, blue))) - SKIN_LINE
+    return abs((away + 180) % 360 - 180)
 
 
 def dry_wetness(task: tuple[Path, int]) -> float:
