@@ -19,7 +19,7 @@ from scipy.stats import spearmanr
 
 from bench.colour import PHOTOGRAPHS
 from bench.simulate import read_photograph
-from morphe.core.advise.strain_gauge import FileStrength, strain_of
+from morphe.core.advise.strain_gauge import strain_of
 from morphe.core.footage.info import SignalInfo
 from morphe.core.footage.planes import Planes
 from morphe.core.footage.probe import probe
@@ -28,9 +28,8 @@ from morphe.core.grade.convert import Convert
 from morphe.core.grade.grade import Grade
 from morphe.core.grade.steps import Balance, BlackPoint, Contrast, Exposure, MidLevel, Saturation
 from morphe.core.handover.render import render
-from morphe.core.measure.banding import BANDS, banding_index, runs_of, step_lightness
-from morphe.core.measure.noise import noise_of
-from morphe.core.measure.strain import blockiness
+from morphe.core.measure.banding import banding_index, runs_of, step_lightness
+from morphe.core.measure.file_strength import strength_of_planes
 from morphe.core.signal.arrays import Linear
 from morphe.core.signal.transfer import decode_bt709
 from morphe.core.standins.cameras import Exposure as Filmed
@@ -41,16 +40,6 @@ CLIPS, FRAMES, SIZE = 60, 6, (640, 360)
 SCENES = ("sluice-round", "sluice-approach", "jetty-tan", "seagrass-5", "seagrass-2")
 PROFILES = ("std-709", "std-709", "flat-a", "log-mild", "log-wide")
 MOMENT_S = 0.1
-
-
-def strength_of(planes: Planes) -> FileStrength:
-    """What a decoded frame tells of its file."""
-    luma = (planes.luma.astype(np.float32) / 2 ** (planes.bit_depth - 8) - 16) / 219
-    tones = np.histogram(np.clip(luma, 0, 0.9999), BANDS, (0, 1))[0] / luma.size
-    return FileStrength(
-        bit_depth=planes.bit_depth, noise=noise_of(planes.luma.astype(np.float32)),
-        blocks=blockiness(planes.luma), tones=tones, runs=runs_of(planes.luma, planes.bit_depth),
-    )  # fmt: skip
 
 
 def measured(planes: Planes) -> float:
@@ -96,7 +85,7 @@ def assess(number: int) -> tuple[float, float, float, int]:
         before = frame_at(info, MOMENT_S)
         render(info, grade, out, preset="web")
         after = frame_at(probe(out), MOMENT_S)
-    return strain_of(strength_of(before), grade).banding, measured(before), measured(after), bits
+    return strain_of(strength_of_planes([before]), grade).banding, measured(before), measured(after), bits
 
 
 def run(_cache: Path, clips: int = CLIPS) -> None:

@@ -8,8 +8,6 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-import numpy as np
-
 from morphe.core.advise.evidence import Evidence, evidence_of_pictures
 from morphe.core.advise.light_estimate import estimate_light
 from morphe.core.advise.rung import Advice, Noise
@@ -20,10 +18,10 @@ from morphe.core.footage.probe import probe
 from morphe.core.footage.series import sample_clip
 from morphe.core.grade.grade import Grade
 from morphe.core.measure.drift import OverTime, follow
+from morphe.core.measure.file_strength import FileStrength, strength_of_planes
 from morphe.core.measure.light import LightOfClip, light_of
-from morphe.core.measure.noise import noise_of
 from morphe.core.measure.readings import Readings, measure
-from morphe.core.measure.strain import Headroom, blockiness, headroom
+from morphe.core.measure.strain import Headroom, headroom
 from morphe.core.signal.profiles import PROFILES, Kind
 
 __all__ = ["Findings", "follow_light", "headroom_of", "light_as_filmed", "look"]
@@ -41,6 +39,7 @@ class Findings:
     before: Readings
     noise_codes: float
     blockiness: float
+    strength: FileStrength | None = None
     over_time: OverTime | None = None
 
     @property
@@ -64,7 +63,10 @@ class Findings:
 
     def as_json(self) -> dict[str, Any]:
         """The numbers; pictures and light over time are files of their own."""
-        return {"noise_codes": round(self.noise_codes, 4), "blockiness": round(self.blockiness, 4)}
+        strength = {} if self.strength is None else self.strength.as_json()
+        return {
+            "noise_codes": round(self.noise_codes, 4), "blockiness": round(self.blockiness, 4), **strength,
+        }  # fmt: skip
 
 
 def look(path: Path | str, *, over_time: bool = False) -> Findings:
@@ -75,12 +77,14 @@ def look(path: Path | str, *, over_time: bool = False) -> Findings:
     times = [f.time_s for f in frames]
     full = [f.planes for f in frames if f.planes is not None]
     before = measure([f.encoded for f in frames], [p.encoded() for p in full], times_s=times)
+    strength = strength_of_planes(full)
     return Findings(
         info=info,
         frames=frames,
         before=before,
-        noise_codes=float(np.median([noise_of(p.luma.astype(np.float32)) for p in full])),
-        blockiness=float(np.median([blockiness(p.luma) for p in full])),
+        noise_codes=strength.noise,
+        blockiness=strength.blocks,
+        strength=strength,
         over_time=follow_light(info) if over_time else None,
     )
 

@@ -13,12 +13,13 @@ from morphe.core.grade.layer import Layer
 from morphe.core.grade.moments import held
 from morphe.core.grade.step import ColourStep, Step
 from morphe.core.grade.steps import Casts, Contrast
-from morphe.core.measure.banding import BANDS, HALF_STEP, LEVELS, Runs, step_lightness
+from morphe.core.measure.banding import BANDS, HALF_STEP, LEVELS, step_lightness
+from morphe.core.measure.file_strength import FileStrength
 from morphe.core.pipeline.colour import through
 from morphe.core.signal.arrays import Float
 from morphe.core.signal.perception import encoded_to_lab
 
-__all__ = ["Cure", "FileStrength", "Strain", "strain_of"]
+__all__ = ["Cure", "Strain", "strain_of"]
 
 OCCUPIED = 0.01  # of the picture: smaller tones are not judged
 COMFORTABLE, LIMIT = 0.6, 1.0
@@ -30,24 +31,6 @@ TONES = ("blacks", "shadows", "middle", "lights", "whites")
 HUES = 12
 
 
-@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
-class FileStrength:
-    """What a file brings along: bits, noise in its own codes, how much blocks show, which tones it holds.
-
-    tones : shares of pixels by band (BANDS,); smooth : shares in runs of equal codes, or None where unknown
-    """
-
-    bit_depth: int
-    noise: float
-    blocks: float
-    tones: Float
-    runs: Runs | None = None
-
-    @property
-    def codes(self) -> float:
-        return 219.0 * 2 ** (self.bit_depth - 8)
-
-
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Cure:
     """The smallest change that spares the file: a step of a layer at a share of what it does."""
@@ -55,6 +38,7 @@ class Cure:
     layer: str
     step: str
     share: float
+    numbers: dict[str, float]  # the step's numbers at that share
     sentence: str
 
 
@@ -136,7 +120,7 @@ def _by_hue(grade: Grade, file: FileStrength) -> Float:
     ends = [_coloured(chroma * (1 + s * step / 0.08)) for s in (-1, 1)]
     lab = [encoded_to_lab(_through(grade, e)) for e in ends]
     moved = np.hypot(lab[1][:, 1] - lab[0][:, 1], lab[1][:, 2] - lab[0][:, 2])
-    return np.asarray(moved / (2.5 * VISIBLE))  # colour is seen in less detail than light
+    return np.asarray(moved / (4.0 * VISIBLE))  # colour is seen in less detail than light
 
 
 def _coloured(chroma: Float) -> Float:
@@ -213,4 +197,5 @@ def _cure(file: FileStrength, grade: Grade, band: int, by_tone: Float) -> Cure |
         if share > 0
         else f"Even without {name} the file is bent too far; it helps most to leave it out."
     )
-    return Cure(layer=layer.id, step=step.key, share=share, sentence=said)
+    numbers = {n: round(float(getattr(_less(step, share), n)), 3) for n in step.params}
+    return Cure(layer=layer.id, step=step.key, share=share, numbers=numbers, sentence=said)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from django.db import models
 
+from morphe.core.handover.measured import said_of
 from morphe.web.clips.models import Clip, GradeVersion
 from morphe.web.jobs.models import Job
 
@@ -31,6 +32,7 @@ class HandOver(models.Model):
     cube = models.FileField(upload_to="results/", max_length=400, blank=True)
     recipe = models.FileField(upload_to="results/", max_length=400, blank=True)
     seconds = models.FloatField(null=True, blank=True)
+    measured = models.JSONField(default=dict)  # banding, blocks and noise in the file, before and after
     created = models.DateTimeField(auto_now_add=True)
 
     objects = HandOverQuerySet.as_manager()
@@ -48,6 +50,11 @@ class HandOver(models.Model):
     @property
     def is_done(self) -> bool:
         return bool(self.result)
+
+    @property
+    def strain(self) -> str:
+        """What was measured in the file, in a sentence."""
+        return said_of(self.measured)
 
     @property
     def state(self) -> str:

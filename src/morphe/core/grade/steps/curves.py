@@ -78,7 +78,7 @@ def _check(name: str, points: Points) -> None:
         raise ColourError(f"Curves: {name} has points of two numbers.")
     if table.min() < LOWEST or table.max() > HIGHEST:
         raise ColourError(f"Curves: a point lies between {LOWEST:g} and {HIGHEST:g} %.")
-    if (np.diff(table[:, 0]) < LEAST_APART).any() or (np.diff(table[:, 1]) < 0).any():
+    if (np.diff(table[:, 0]) < LEAST_APART - 1e-9).any() or (np.diff(table[:, 1]) < 0).any():
         raise ColourError(f"Curves: {name} has to rise, its points at least {LEAST_APART:g} % apart.")
 
 

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from morphe.core.advise.rungs import RUNGS
 from morphe.core.grade import recipe
 from morphe.core.grade.convert import FAMILY_OF, Convert
+from morphe.core.grade.denoise import Denoise
 from morphe.core.grade.grade import Grade
 from morphe.core.grade.layer import CLIP
 from morphe.core.grade.moments import held
@@ -118,8 +119,8 @@ def _summary(step: Step) -> str:
 
 def ladder_of(clip: Clip, *, open_key: str = "") -> Ladder:
     """Put the ladder together; the first rung with something to decide is open unless one is named."""
-    grade = grade_of(clip)
     judged = {rung["step"]: rung for rung in clip.rungs}
+    grade = _with_measured_noise(grade_of(clip), judged)
     keys = [key for key in RUNGS if key in judged]
     states = {key: _state_of(clip, grade, key, judged[key]) for key in keys}
     if open_key not in keys:
@@ -145,6 +146,14 @@ def ladder_of(clip: Clip, *, open_key: str = "") -> Ladder:
         all_taken=all(states[key] != "proposed" and not _differs(states[key], judged[key]) for key in keys),
         proposals=sum(1 for s in states.values() if s == "proposed"),
     )
+
+
+def _with_measured_noise(grade: Grade, judged: dict[str, Any]) -> Grade:
+    """A grade whose step for noise at rest knows what was measured, so that its shares mean something."""
+    if Denoise.key not in judged or grade.source.denoise != Denoise():
+        return grade
+    found = recipe.step_from_json(judged[Denoise.key]["proposal"])
+    return grade.with_step(replace(found, **dict.fromkeys(("luma", "colour", "over_time"), 0.0)))
 
 
 def _differs(state: str, rung: dict[str, Any]) -> bool:

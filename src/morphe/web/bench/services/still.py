@@ -10,6 +10,7 @@ from typing import Any
 
 import numpy as np
 
+from morphe.core.advise.strain_gauge import strain_of
 from morphe.core.errors import ColourError
 from morphe.core.grade.grade import Grade
 from morphe.core.grade.steps import Curves
@@ -29,6 +30,7 @@ from morphe.web.bench.services.palette import palette_json
 from morphe.web.bench.services.skin import skin_of_frame, skin_watch
 from morphe.web.clips.models import Clip, JudgingFrame
 from morphe.web.clips.services.aims import aims_of
+from morphe.web.clips.services.kept import strength_of
 from morphe.web.clips.services.storage import load_picture
 
 __all__ = [
@@ -118,6 +120,7 @@ def still_json(
         "scopes": _scopes_json(seen.scopes),
         "marks": {key: asdict(mark) for key, mark in seen.marks.items()},
         "skin": skin_watch(clip, frame, grade),
+        "strain": asdict(strain_of(strength_of(clip), grade, frame.time_s)),
         "curve": _way(grade, curve) if curve else None,
         "palette": palette_json(picture, graded, grade, frame.time_s) if with_palette else None,
         "ms": round(1000 * (time.perf_counter() - started), 1),

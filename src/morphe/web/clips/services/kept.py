@@ -12,11 +12,12 @@ from morphe.core.advise.findings import Findings
 from morphe.core.footage.judging import JudgingFrame as FoundFrame
 from morphe.core.handover.preview import jpeg
 from morphe.core.measure.drift import OverTime
+from morphe.core.measure.file_strength import FileStrength
 from morphe.core.measure.readings import Readings
 from morphe.web.clips.models import Clip, JudgingFrame
 from morphe.web.clips.services.storage import load_picture, picture_file
 
-__all__ = ["findings_of", "keep_findings", "keep_over_time", "prepared_pictures"]
+__all__ = ["findings_of", "keep_findings", "keep_over_time", "prepared_pictures", "strength_of"]
 
 THUMBNAIL_STEP = 3  # judging frames are 960 px wide, thumbnails a third of that
 
@@ -68,6 +69,15 @@ def keep_over_time(clip: Clip, over_time: OverTime) -> None:
         transaction.on_commit(lambda: storage.delete(old))
 
 
+def strength_of(clip: Clip) -> FileStrength:
+    """What a clip's file can bear, from where it is kept."""
+    numbers: dict[str, Any] = clip.findings or clip.headroom
+    return FileStrength.from_json(
+        numbers, bit_depth=int(clip.info.get("bit_depth", 8)), noise=float(numbers.get("noise_codes", 0.0)),
+        blocks=float(numbers.get("blockiness", 1.0)),
+    )  # fmt: skip
+
+
 def findings_of(clip: Clip) -> Findings:
     """What was found of a clip, from where it is kept; the clip's own file is not opened."""
     frames = tuple(
@@ -81,5 +91,6 @@ def findings_of(clip: Clip) -> Findings:
         before=Readings.from_json(clip.readings),
         noise_codes=float(numbers.get("noise_codes", 0.0)),
         blockiness=float(numbers.get("blockiness", 1.0)),
+        strength=strength_of(clip),
         over_time=OverTime.from_bytes(clip.over_time.read()) if clip.over_time else None,
     )

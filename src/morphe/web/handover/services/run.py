@@ -9,9 +9,11 @@ from django.conf import settings
 from morphe.core.errors import MorpheError
 from morphe.core.footage.probe import probe
 from morphe.core.grade import recipe
+from morphe.core.handover.measured import measured_in
 from morphe.core.handover.output import write_text
 from morphe.core.handover.render import Cancelled, Rendered, render
 from morphe.core.interchange.cube import cube_of, cube_text
+from morphe.web.clips.services.kept import strength_of
 from morphe.web.handover.models import HandOver
 from morphe.web.jobs.services.run import Run
 from morphe.web.shell.notes import note
@@ -45,10 +47,12 @@ def _deliver(run: Run, order: HandOver) -> Rendered:
     write_text(folder / f"{stem}.cube", cube_text(lut, title=Path(order.clip.title).stem))
     write_text(folder / f"{stem}.json", recipe.to_text(grade))
     run.progress(done.frames, done.frames)
+    times = list(order.clip.frames.values_list("time_s", flat=True)) or [0.0]
+    order.measured = measured_in(done.out, strength_of(order.clip), times)
     with run.keeping():
         order.result, order.cube, order.recipe = (f"results/{stem}.{e}" for e in ("mp4", "cube", "json"))
         order.seconds = round(done.seconds, 2)
-        order.save(update_fields=["result", "cube", "recipe", "seconds"])
+        order.save(update_fields=["result", "cube", "recipe", "seconds", "measured"])
     return done
 
 
@@ -64,6 +68,7 @@ def _note_delivery(order: HandOver, done: Rendered) -> None:
         bytes=size,
         preset=order.preset,
         grade=order.grade,
+        measured=order.measured,
     )
 
 

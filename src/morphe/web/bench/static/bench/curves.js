@@ -5,7 +5,7 @@ import { drawHistogram, fitCanvas, theme, HIGH, LOW } from "./scopes.js";
 const KEY = "curves";
 const STRAIGHT = [[0, 0], [100, 100]];
 const GRAB = 14; // pixels from a point
-const LEAST = 1;
+const LEAST = 1.2; // percent between two points: a little more than the grade asks for, as numbers are rounded
 
 export function curves(root, store, orders, keepSoon, shown) {
   let channel = "luma";

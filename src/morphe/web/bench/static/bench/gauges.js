@@ -7,7 +7,27 @@ const DRAW = {
   parade: (ctx, shown, box, colours) => drawParade(ctx, shown.scopes.parade, box, colours),
   vector: (ctx, shown, box, colours, outline) => drawVector(ctx, shown.scopes.vector, box, colours, { outline, skin: shown.skin ? [-5, 5] : null }),
   histogram: (ctx, shown, box, colours) => drawHistogram(ctx, shown.scopes.histogram, box, colours),
+  strain: drawStrain,
 };
+
+// How far the file is bent, tone by tone from black to white, then hue by hue: the line is where it breaks.
+function drawStrain(ctx, { strain }, box, colours) {
+  const most = 1.6;
+  const y = (value) => box.y + box.h * (1 - Math.min(value, most) / most);
+  const bar = (value, x, width, colour) => {
+    ctx.fillStyle = value > 1 ? colours.accent : colour;
+    ctx.fillRect(x, y(value), width, box.y + box.h - y(value));
+  };
+  const tones = box.w * 0.62;
+  strain.by_tone.forEach((value, at) => bar(value, box.x + (at * tones) / strain.by_tone.length, tones / strain.by_tone.length - 1, colours.trace));
+  const [left, wide] = [box.x + tones + 8, box.w - tones - 8];
+  const hues = JSON.parse(document.getElementById("ring").textContent);
+  strain.by_hue.forEach((value, at) => bar(value, left + (at * wide) / strain.by_hue.length, wide / strain.by_hue.length - 1, hues[Math.round((at * hues.length) / strain.by_hue.length)]));
+  ctx.strokeStyle = colours.label;
+  ctx.setLineDash([4, 3]);
+  ctx.beginPath(); ctx.moveTo(box.x, y(1)); ctx.lineTo(box.x + box.w, y(1)); ctx.stroke();
+  ctx.setLineDash([]);
+}
 
 export function drawGauges(row, shown, outline) {
   const colours = theme();
@@ -16,7 +36,7 @@ export function drawGauges(row, shown, outline) {
     ctx.clearRect(0, 0, width, height);
     DRAW[canvas.dataset.gauge](ctx, shown, { x: 0, y: 0, w: width, h: height }, colours, outline);
   }
-  words(row, shown.marks);
+  words(row, shown.marks, shown.strain);
   row.dataset.drawn = Number(row.dataset.drawn || 0) + 1;
 }
 
@@ -43,11 +63,12 @@ function placesOn(name, point, box) {
   const y = (level) => levelToY(level, box, [LOW, HIGH]);
   if (name === "luma") return [[point.x * box.w, y(point.luma)]];
   if (name === "vector") return [planeToXY(point.cb, point.cr, box, 0.55)];
+  if (name === "strain") return [];
   if (name === "histogram") return [[((point.luma - LOW) / (HIGH - LOW)) * box.w, box.h / 2]];
   return ["r", "g", "b"].map((channel, at) => [((at + point.x) / 3) * box.w, y(point[channel])]);
 }
 
-function words(row, marks) {
+function words(row, marks, strain) {
   const say = (name, text, outside) => {
     const node = row.querySelector(`[data-words="${name}"]`);
     node.textContent = text;
@@ -58,9 +79,11 @@ function words(row, marks) {
   const beyond = [dark < -0.5 ? "below black" : "", white > 100.5 ? "above white" : ""].filter(Boolean).join(" and ");
   const whole = (level) => level.toFixed(0).replace("-0", "0").replace("-", "−");
   say("luma", `${whole(dark)} to ${whole(white)} %${beyond ? `, ${beyond}` : ""}`, Boolean(beyond));
-  say("parade", `red, green, blue; brightest ${whole(marks.exposure.at[0])} %`, marks.exposure.at[0] > 100.5);
+  say("parade", `brightest ${whole(marks.exposure.at[0])} %`, marks.exposure.at[0] > 100.5);
   const cast = marks.balance;
   say("vector", cast.value === null ? "no neutrals here" : `neutrals ${cast.value.toFixed(1)} % off`, !cast.inside);
+  say("strain", strain.cure?.sentence ?? strain.sentence, strain.worst > 1);
+  row.querySelector("[data-cure]").hidden = !strain.cure;
   say("histogram", `middle ${whole(marks.mid.at[0])} %`, !marks.mid.inside);
 }
 
@@ -77,7 +100,7 @@ export function lightUp(row, picture, url, order) {
   };
   row.addEventListener("pointerdown", async (event) => {
     const canvas = event.target.closest("[data-gauge]");
-    if (!canvas) return;
+    if (!canvas || canvas.dataset.gauge === "strain") return;
     clear();
     const mine = held;
     const box = canvas.getBoundingClientRect();

@@ -4,6 +4,7 @@ import { fitCanvas, theme } from "./scopes.js";
 
 const FIELDS = ["at", "below", "above", "hue", "strength", "depth", "tone"];
 const KEY = "families";
+const SVG = "http://www.w3.org/2000/svg";
 const radians = (degrees) => ((degrees - 90) * Math.PI) / 180;
 
 export function palette(root, store, orders, keepSoon, shown) {
@@ -48,9 +49,13 @@ export function palette(root, store, orders, keepSoon, shown) {
     button.className = "swatch";
     button.dataset.swatch = row.key;
     button.setAttribute("aria-pressed", String(isChosen));
-    const colour = document.createElement("span");
-    colour.className = "swatch-colour";
-    colour.style.background = `linear-gradient(90deg, ${row.before} 50%, ${row.after} 50%)`;
+    const colour = document.createElementNS(SVG, "svg"); // its colours are attributes: styles of its own are not allowed
+    colour.setAttribute("class", "swatch-colour");
+    [row.before, row.after].forEach((fill, at) => {
+      const half = document.createElementNS(SVG, "rect");
+      for (const [name, value] of Object.entries({ x: `${50 * at}%`, width: "50%", height: "100%", fill })) half.setAttribute(name, value);
+      colour.append(half);
+    });
     const words = document.createElement("span");
     words.textContent = row.label;
     const share = document.createElement("span");
