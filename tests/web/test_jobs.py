@@ -156,7 +156,7 @@ def test_given_rungs_of_an_older_version_when_the_watch_comes_round_then_they_ar
     rescue()
     work_off("judge", clip.pk)
 
-    assert [r["step"] for r in Clip.objects.get().rungs][:2] == ["convert", "even"]
+    assert [r["step"] for r in Clip.objects.get().rungs][:2] == ["denoise", "convert"]
 
 
 def test_given_half_files_of_killed_work_when_swept_then_those_that_are_gone_on_with_stay(outing, media):

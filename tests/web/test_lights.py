@@ -116,7 +116,7 @@ def test_given_a_wide_outing_when_a_clip_is_read_then_its_conversion_stays_wide(
 
     clip = brought_in(outing, log_file)
 
-    assert clip.rungs[0]["proposal"]["wide"] is True
+    assert clip.rungs[1]["proposal"]["wide"] is True
 
 
 def test_given_a_clip_without_light_when_moved_then_it_still_finds_a_group(outing, clip):

@@ -9,7 +9,7 @@ def remove_clip(clip: Clip) -> None:
     """Delete the kept copy, its pictures and results; the logbook keeps its entries."""
     files = [clip.file, *(f for f in (clip.proxy, clip.over_time) if f)]
     for frame in clip.frames.all():
-        files += [frame.picture, frame.thumbnail]
+        files += [f for f in (frame.picture, frame.thumbnail, frame.grain) if f]
     for job in clip.hand_overs.all():
         files += [f for f in (job.result, job.cube, job.recipe) if f]
     clip.hand_overs.all().delete()
