@@ -26,7 +26,7 @@ COMFORTABLE, LIMIT = 0.6, 1.0
 VISIBLE = 1.0  # of L*: a step, or a deviation of noise, that shows
 BLOCKS_SHOW, BLOCK_SHARE = 1.15, 0.5  # blockiness from which blocks are there; what they add to a step
 SEEN = 0.10  # of the picture in runs, from which banding of a tone is judged in full
-NEAREST = 0.02  # of a step's strength: the cure is found so exactly
+NEAREST, LEAST_SHARE = 0.02, 0.1  # of a step's strength: how exactly a cure is found, and the least of one
 TONES = ("blacks", "shadows", "middle", "lights", "whites")
 HUES = 12
 
@@ -191,11 +191,8 @@ def _cure(file: FileStrength, grade: Grade, band: int, by_tone: Float) -> Cure |
         fits = float(_by_tone(file, _lightness_per_code(eased, file.codes)).max()) <= LIMIT
         low, high = (middle, high) if fits else (low, middle)
     share = round(low, 2)
-    name = step.label.lower()
-    said = (
-        f"{step.label} bends most: at {100 * share:.0f} % of it the file holds."
-        if share > 0
-        else f"Even without {name} the file is bent too far; it helps most to leave it out."
-    )
+    if share < LEAST_SHARE:  # the file itself is as good as bent: taking this step out would hardly help
+        return None
+    said = f"{step.label} bends most: at {100 * share:.0f} % of it the file holds."
     numbers = {n: round(float(getattr(_less(step, share), n)), 3) for n in step.params}
     return Cure(layer=layer.id, step=step.key, share=share, numbers=numbers, sentence=said)

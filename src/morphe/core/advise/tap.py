@@ -10,8 +10,9 @@ import numpy as np
 from morphe.core.errors import ColourError
 from morphe.core.grade.grade import Grade
 from morphe.core.grade.layer import CLIP, Layer
+from morphe.core.grade.moments import held
 from morphe.core.grade.step import Step
-from morphe.core.grade.steps import STEPS, Balance, BlackPoint, Families, SkinTurn, WhitePoint
+from morphe.core.grade.steps import STEPS, Balance, BlackPoint, Contrast, Families, SkinTurn, WhitePoint
 from morphe.core.grade.steps.families import EDIT, Edit
 from morphe.core.measure.readings import luma_of, oklab_of
 from morphe.core.measure.skin import skin_of_pixels
@@ -22,13 +23,14 @@ from morphe.core.signal.light import light_shift
 from morphe.core.signal.profiles import PROFILES
 from morphe.core.signal.skin_colour import SKIN_LINE
 
-__all__ = ["Meaning", "answer_tap", "balance_from_tap", "before_step"]
+__all__ = ["Meaning", "answer_tap", "balance_from_tap", "before_step", "contrast_between"]
 
 PATCH = 9  # px a side, at measuring size
 CLIPPED, DARK = 0.97, 0.08
 MAX_SPREAD = 0.35
 BRIGHTEST, DARKEST = 92.0, 2.5  # percent: where the brightest and what should be black are put
 FAINTEST, MIXED = 0.025, 0.05  # Oklab chroma of a colour at least, and how far a patch may spread
+SAME_TONE, MORE, HELD = 3.0, 20.0, 100.0  # percent: apart at least, of contrast more, of colour held
 GREEN_HUE, REACH, PICKED = 132.0, 34.0, 22.0  # degrees of Oklab hue
 NO_SKIN_DEG, NO_SKIN_CHROMA = 45.0, 0.012
 DOUBTFUL_MIRED, DOUBTFUL_DUV = 150.0, 0.03
@@ -85,6 +87,34 @@ def answer_tap(encoded: Encoded, grade: Grade, x: float, y: float, meaning: Mean
     if meaning is Meaning.NEUTRAL:
         return balance_from_tap(encoded, grade, x, y)
     return answers[meaning](_patch(encoded, x, y), grade)
+
+
+def contrast_between(
+    encoded: Encoded, grade: Grade, one: tuple[float, float], other: tuple[float, float]
+) -> tuple[Contrast, str]:
+    """Contrast about the middle of two tones that a person picks, the colour it adds taken back.
+
+    Raises
+    ------
+    ColourError
+        If the tones are the same.
+    """
+    before = before_step(grade, Contrast.key)
+    tones = sorted(
+        100 * float(np.median(luma_of(evaluate(before, _patch(encoded, *at))))) for at in (one, other)
+    )
+    if tones[1] - tones[0] < SAME_TONE:
+        raise ColourError("These two are as good as one tone; pick a darker and a lighter one.")
+    pivot = Contrast.within("pivot", round(sum(tones) / 2, 1))
+    now = grade.step(Contrast.key)
+    amount = held(now.amount, 0.0) if isinstance(now, Contrast) else 0.0
+    step = Contrast(amount=Contrast.within("amount", amount + MORE), pivot=pivot, hold=HELD)
+    after = [100 * float(evaluate(Grade.of(step), np.full((1, 3), t / 100, np.float32))[0, 1]) for t in tones]
+    said = (
+        f"They lay {tones[1] - tones[0]:.0f} % apart, now {after[1] - after[0]:.0f} %; "
+        "the colour that this adds is taken back."
+    )
+    return step, said
 
 
 def _patch(encoded: Encoded, x: float, y: float) -> Encoded:

@@ -3,7 +3,7 @@ from django.urls import path, re_path
 from morphe.web.bench import views
 
 ACTS = (
-    "accept|accept-all|switch|reset|undo|redo|keep|profile|render-as|by-hand|keep-curve|even-out|follow|hour|skin-forget|"
+    "accept|accept-all|switch|reset|undo|redo|keep|profile|render-as|by-hand|keep-curve|even-out|follow|hour|skin-forget|fix|school|usual|forget-habit|"
     "water-(?:wet|tell|way|log|learn|unlearn)|region-(?:add|inverse|still)|layer-(?:remove|switch|name|put|take|share|split|back)"
 )
 
@@ -24,6 +24,15 @@ urlpatterns = [
     path("<int:clip_id>/lit/", views.lit, name="bench-lit"),
     path("<int:clip_id>/grain/", views.grain, name="bench-grain"),
     path("<int:clip_id>/tap/", views.tap, name="bench-tap"),
+    path("<int:clip_id>/history/", views.history, name="bench-history"),
+    re_path(r"^(?P<clip_id>\d+)/history/(?P<act>name|back)/$", views.version_act, name="bench-version"),
+    path("<int:clip_id>/history/<int:version_id>.jpg", views.version_picture, name="bench-version-picture"),
+    re_path(
+        r"^(?P<clip_id>\d+)/choice/(?P<key>[a-z]+)/(?P<way>with|without)\.jpg$",
+        views.choice,
+        name="bench-choice",
+    ),
+    path("<int:clip_id>/ghost/", views.ghost, name="bench-ghost"),
     path("<int:clip_id>/recipe.json", views.recipe_file, name="bench-recipe"),
     path("<int:clip_id>/grade.cube", views.cube_file, name="bench-cube"),
 ]

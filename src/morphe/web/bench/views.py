@@ -6,7 +6,8 @@ import json
 from pathlib import Path
 from typing import Any
 
-from django.http import HttpRequest, HttpResponse, JsonResponse, StreamingHttpResponse
+from django.contrib import messages
+from django.http import Http404, HttpRequest, HttpResponse, JsonResponse, StreamingHttpResponse
 from django.http.response import HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.text import get_valid_filename
@@ -15,7 +16,8 @@ from django.views.decorators.http import require_POST, require_safe
 
 from morphe.core.advise.aims import Hour
 from morphe.core.advise.rungs import RUNGS
-from morphe.core.advise.tap import Meaning, answer_tap
+from morphe.core.advise.schools import SCHOOLS_KNOWN, in_school, school_of
+from morphe.core.advise.tap import Meaning, answer_tap, contrast_between
 from morphe.core.errors import ColourError, MorpheError, RecipeError
 from morphe.core.grade import recipe
 from morphe.core.grade.layer import Scope
@@ -32,7 +34,15 @@ from morphe.web.bench.services.convert import (
     render_as,
     take_profile,
 )
+from morphe.web.bench.services.fixes import take_fix
 from morphe.web.bench.services.follow import begin_following, follow_state
+from morphe.web.bench.services.history import (
+    differences,
+    go_back,
+    name_version,
+    version_jpeg,
+    versions_of,
+)
 from morphe.web.bench.services.instruments import INSTRUMENTS, hue_ring, safe_outline
 from morphe.web.bench.services.ladder import ladder_of
 from morphe.web.bench.services.layers import act_on_layer
@@ -43,9 +53,12 @@ from morphe.web.bench.services.skin import point_to_skin
 from morphe.web.bench.services.still import (
     Measured,
     before_jpeg,
+    choice_jpeg,
     frame_of,
     frame_states,
+    ghost_scopes,
     grain_jpeg,
+    hurt_most,
     light_up_png,
     probe_at,
     still_json,
@@ -55,6 +68,7 @@ from morphe.web.clips.models import Clip
 from morphe.web.clips.services import versions
 from morphe.web.clips.services.aims import aims_of, choose_hour
 from morphe.web.clips.services.grades import grade_of, merged, unreadable
+from morphe.web.clips.services.habits import forget_habit
 from morphe.web.clips.services.judged import judge_anew, up_to_date
 from morphe.web.clips.services.storage import load_picture
 from morphe.web.clips.services.waters import say_wet, take_dive_log, tell
@@ -62,6 +76,7 @@ from morphe.web.jobs.services.ask import ask
 from morphe.web.outings.services.current import current_outing
 from morphe.web.plan.services.dive_lessons import forget_dive_lesson, keep_dive_lesson
 from morphe.web.shell.changes import marked
+from morphe.web.shell.numbers import number
 
 MAX_BODY = 100_000
 PARTS = {"region": act_on_region, "layer": act_on_layer}
@@ -117,16 +132,26 @@ def show(request: HttpRequest, clip_id: int) -> HttpResponse:
         "orders": {"steps": list(STEPS), "scopes": list(Scope)},
         **_choices(clip),
         "presets": PRESETS.values(),
+        "neighbour": _neighbour(clip, ids, at),
         "previous": ids[at - 1] if at else None,
         "next": ids[at + 1] if at + 1 < len(ids) else None,
     }
     return render(request, "bench/show.html", context)
 
 
+def _neighbour(clip: Clip, ids: list[int], at: int) -> Clip | None:
+    """The clip to compare with: the nearest of the same light, else the one before or after."""
+    others = clip.outing.clips.ready().exclude(pk=clip.pk)
+    alike = [] if clip.group is None else list(others.filter(group=clip.group).values_list("pk", flat=True))
+    near = sorted(alike or [pk for pk in ids if pk != clip.pk], key=lambda pk: abs(ids.index(pk) - at))
+    return others.filter(pk=near[0]).first() if near else None
+
+
 def _choices(clip: Clip) -> dict[str, object]:
     return {
         "choices": choices_of(clip), "over_time": over_time(clip, grade_of(clip)),
         "water": water_choices(clip), "aims": aims_of(clip), "hours": tuple(Hour), "meanings": tuple(Meaning),
+        "schools": tuple(SCHOOLS_KNOWN.values()),
         "edit_params": [(n, p) for n, p in EDIT.items() if n in CHANGES],
         "reach_params": [(n, EDIT[n]) for n in ("below", "above")], "curve_channels": CHANNELS,
     }  # fmt: skip
@@ -190,6 +215,10 @@ def change(request: HttpRequest, clip_id: int, act: str) -> HttpResponse:
         "water-way": lambda: take_way(clip, request.POST.get("way", "")),
         "water-learn": lambda: keep_dive_lesson(clip, request.POST.get("way", "")),
         "water-unlearn": lambda: forget_dive_lesson(clip, request.POST.get("way", "")),
+        "fix": lambda: take_fix(clip, request.POST.get("fix", "")),
+        "school": lambda: _choose_school(clip, request.POST.get("school", "")),
+        "usual": lambda: versions.accept_usual(clip, key),
+        "forget-habit": lambda: forget_habit(key),
         "hour": lambda: _mean_hour(request, clip),
         "skin-forget": lambda: _forget_skin(clip),
         "follow": lambda: begin_following(clip, request.POST.get("layer", ""), _seconds(request)),
@@ -206,6 +235,14 @@ def change(request: HttpRequest, clip_id: int, act: str) -> HttpResponse:
     except MorpheError as error:
         said = str(error)
     return _ladder(request, clip, said=said)
+
+
+def _choose_school(clip: Clip, key: str) -> None:
+    """Keep the school of the outing, and put this clip's steps in its order: numbers stay what they are."""
+    school = school_of(key)
+    clip.outing.school = school.key
+    clip.outing.save(update_fields=["school"])
+    versions.keep(clip, in_school(grade_of(clip), school), f"School: {school.label.lower()}")
 
 
 def _mean_hour(request: HttpRequest, clip: Clip) -> None:
@@ -282,10 +319,12 @@ def still(request: HttpRequest, clip_id: int) -> JsonResponse:
 
 @require_POST
 def frames(request: HttpRequest, clip_id: int) -> JsonResponse:
-    """How a grade suits every judging frame."""
+    """How a grade suits every judging frame, by the reading of a rung, and which its proposal would hurt."""
     try:
-        grade = recipe.from_json(_body(request).get("grade"))
-        return JsonResponse({"frames": frame_states(_clip(clip_id), grade)})
+        data = _body(request)
+        grade, clip = recipe.from_json(data.get("grade")), _clip(clip_id)
+        key = str(data.get("rung") or "")
+        return JsonResponse({"frames": frame_states(clip, grade, key), "hurts": hurt_most(clip, grade, key)})
     except MorpheError as error:
         return _refusal(error)
 
@@ -382,6 +421,8 @@ def tap(request: HttpRequest, clip_id: int) -> JsonResponse:
     clip = _clip(clip_id)
     try:
         data = _body(request)
+        if data.get("meaning") == "tones":
+            return _two_tones(clip, data)
         if data.get("meaning", "neutral") not in tuple(Meaning):
             raise ColourError("Say what the place is: white, black, skin, green or a colour.")
         meaning = Meaning(data.get("meaning", "neutral"))
@@ -394,6 +435,77 @@ def tap(request: HttpRequest, clip_id: int) -> JsonResponse:
         return _refusal(error)
     grade = grade.with_step(step)
     return JsonResponse({"grade": recipe.to_json(grade), "sentence": sentence, "step": step.key})
+
+
+def _two_tones(clip: Clip, data: dict[str, Any]) -> JsonResponse:
+    grade, moment = recipe.from_json(data.get("grade")), frame_of(clip, int(data.get("frame", 0)))
+    places = [(float(x), float(y)) for x, y in data["places"]]
+    if len(places) != 2:
+        raise ColourError("Pick two tones, a darker and a lighter one.")
+    step, said = contrast_between(load_picture(moment.picture.path), grade.at(moment.time_s), *places)
+    return JsonResponse({"grade": recipe.to_json(grade.with_step(step)), "sentence": said, "step": step.key})
+
+
+@require_safe
+def history(request: HttpRequest, clip_id: int) -> HttpResponse:
+    """All versions of a clip; two of them side by side."""
+    clip = up_to_date(_clip(clip_id))
+    found = versions_of(clip)
+    by_id = {version.pk: version for version in found}
+    now = clip.version_id or 0
+    before = next((v.pk for v in found if v.pk != now), now)
+    one, other = (
+        by_id.get(number(request.GET.get(n)) or fallback) for n, fallback in (("a", before), ("b", now))
+    )
+    context = {
+        "clip": clip, "versions": found, "one": one, "other": other,
+        "differences": differences(clip, one, other) if one and other else [],
+    }  # fmt: skip
+    return render(request, "bench/history.html", context)
+
+
+@require_POST
+def version_act(request: HttpRequest, clip_id: int, act: str) -> HttpResponse:
+    """Name a version, or go back to it."""
+    clip, version_id = _clip(clip_id), number(request.POST.get("version"))
+    try:
+        if act == "name":
+            name_version(clip, version_id, request.POST.get("name", ""))
+        else:
+            go_back(clip, version_id)
+    except MorpheError as error:
+        messages.error(request, str(error))
+    return redirect("bench-history", clip.pk)
+
+
+@require_safe
+@cache_control(private=True, max_age=3600)
+def version_picture(request: HttpRequest, clip_id: int, version_id: int) -> HttpResponse:
+    try:
+        return HttpResponse(version_jpeg(_clip(clip_id), version_id), content_type="image/jpeg")
+    except MorpheError as error:
+        raise Http404(str(error)) from error
+
+
+@require_safe
+@cache_control(private=True, max_age=3600)
+def choice(request: HttpRequest, clip_id: int, key: str, way: str) -> HttpResponse:
+    """How a clip looks with a rung's proposal, or without it."""
+    try:
+        picture = choice_jpeg(_clip(clip_id), key, taken=way == "with")
+    except MorpheError as error:
+        raise Http404(str(error)) from error
+    return HttpResponse(picture, content_type="image/jpeg")
+
+
+@require_safe
+def ghost(request: HttpRequest, clip_id: int) -> JsonResponse:
+    """The scopes of a clip's middle frame as it is corrected by now, to be laid behind a neighbour's."""
+    clip = _clip(clip_id)
+    frame = clip.poster
+    if not clip.is_ready or frame is None:
+        return JsonResponse({"problem": "That clip is not read yet."}, status=422)
+    return JsonResponse({"title": clip.title, "scopes": ghost_scopes(clip, frame)})
 
 
 @require_safe

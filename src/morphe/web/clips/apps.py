@@ -7,8 +7,9 @@ class ClipsConfig(AppConfig):
     name = "morphe.web.clips"
 
     def ready(self) -> None:
-        from morphe.web.clips import models
+        from morphe.web.clips import models, signals
         from morphe.web.clips.jobs import register
+        from morphe.web.clips.services.habits import learn_habits
         from morphe.web.clips.services.uploads import forget_stale, names_of_parts
         from morphe.web.jobs.services.ask import watched
         from morphe.web.jobs.services.sweep import KEEPING
@@ -18,7 +19,11 @@ class ClipsConfig(AppConfig):
         def tidy(**rest: Any) -> None:
             forget_stale()
 
+        def learn(clip: Any, **rest: Any) -> None:
+            learn_habits(clip)
+
         register()
+        signals.decided.connect(learn, weak=False, dispatch_uid="clips-habits")
         table = models.Clip._meta.db_table
         judged = ("read", "judge", "sort", "stand", "decide")
         shown = (models.LightGroup, models.Decision, Outing, Camera)

@@ -17,6 +17,7 @@ __all__ = [
     "Clip",
     "Decision",
     "GradeVersion",
+    "Habit",
     "JudgingFrame",
     "LightGroup",
     "ProfileMemory",
@@ -261,6 +262,7 @@ class GradeVersion(models.Model):
     )
     grade = models.JSONField()
     change = models.CharField(max_length=200)
+    name = models.CharField(max_length=60, blank=True)  # given by the person
     created = models.DateTimeField(auto_now_add=True)
 
     class Meta:
@@ -274,6 +276,19 @@ class GradeVersion(models.Model):
 
     def __str__(self) -> str:
         return f"{self.clip or self.layer}: {self.change}"
+
+
+class Habit(models.Model):
+    """What a person usually keeps of a rung's proposal: shares by clip, the latest last."""
+
+    step = models.CharField(max_length=20, unique=True)
+    kept = models.JSONField(default=list)  # [clip, share]
+
+    class Meta:
+        ordering = ("step",)
+
+    def __str__(self) -> str:
+        return f"{self.step}: {len(self.kept)} clips"
 
 
 class JudgingFrame(models.Model):

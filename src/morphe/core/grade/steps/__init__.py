@@ -53,12 +53,18 @@ for _kind in ORDER:
     STEPS.register(_kind.key)(_kind)
 
 _USUAL = tuple(kind.key for kind in ORDER)
-# A school is another order: some turn colour up first, to see a cast better.
+_TONES = ("black", "white", "mid", "contrast")
+
+
+def _first(*keys: str) -> tuple[str, ...]:
+    return (*keys, *(k for k in _USUAL if k not in keys))
+
+
+# A school is another order of the work: what is done first is seen more clearly by what follows.
 SCHOOLS: dict[str, tuple[str, ...]] = {
     "usual": _USUAL,
-    "colour first": ("exposure", "saturation", *(k for k in _USUAL if k not in ("exposure", "saturation"))),
-    "levels first": ("exposure", "lights", "black", "white", "mid", "contrast",
-                     *(k for k in _USUAL if k in (
-                         "balance", "casts", "curves", "saturation", "families", "skin", "vignette", "sharpen"
-                     ))),
-}  # fmt: skip
+    "white first": _first("balance", "exposure"),
+    "colour first": _first("exposure", "saturation"),
+    "by hand": _first("exposure", "balance", "lights", "curves"),
+    "by eye": _USUAL,
+}

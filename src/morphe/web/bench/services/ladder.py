@@ -5,7 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import Any
 
+from morphe.core.advise.last_fixes import Fix
 from morphe.core.advise.rungs import RUNGS
+from morphe.core.advise.schools import School, school_of
 from morphe.core.grade import recipe
 from morphe.core.grade.convert import FAMILY_OF, Convert
 from morphe.core.grade.denoise import Denoise
@@ -15,10 +17,12 @@ from morphe.core.grade.moments import held
 from morphe.core.grade.restore import Restore
 from morphe.core.grade.step import Step
 from morphe.core.signal.profiles import PROFILES
+from morphe.web.bench.services.fixes import fixes_of
 from morphe.web.bench.services.instruments import INSTRUMENTS, Control, Tool
 from morphe.web.bench.services.layers import Group, ShownNumber, groups_of, reaches
 from morphe.web.clips.models import Clip, GradeVersion
 from morphe.web.clips.services.grades import SHARED, Holder, grade_of, under
+from morphe.web.clips.services.habits import Usual, usual_of
 from morphe.web.clips.services.versions import next_redo, next_undo
 
 __all__ = ["Ladder", "ShownRung", "ladder_of"]
@@ -33,6 +37,7 @@ WORDS = {
     "open": ("Look here", "eye"),
     "good": ("In its zone", "check-circle"),
     "free": ("If you like", "circle"),
+    "left": ("Left to the curve", "dash-circle"),
 }
 # What can be said of a place that is tapped, by rung.
 TAPS = {
@@ -67,6 +72,12 @@ class ShownRung:
     trimmed: str  # by how much beyond the proposal, so that the clip sits with its light
     above: tuple[Group, ...]  # headings that stand before it
     shares: tuple[tuple[str, str, int], ...]  # layers it can be put on: scope, label, clips changed
+    usual: Usual | None  # what the person mostly keeps of such a proposal
+
+    @property
+    def is_open_intent(self) -> bool:
+        """Whether only the person can say what was meant: the hour, or the warmth."""
+        return self.state == "offered" and self.key in ("mid", "balance")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -81,6 +92,8 @@ class Ladder:
     redo: str
     all_taken: bool
     proposals: int
+    school: School
+    fixes: tuple[Fix, ...]  # what is outside once everything is done
 
 
 def _state(step: Step, rung: dict[str, Any], proposal: Step, trim: float) -> str:
@@ -121,20 +134,21 @@ def ladder_of(clip: Clip, *, open_key: str = "") -> Ladder:
     """Put the ladder together; the first rung with something to decide is open unless one is named."""
     judged = {rung["step"]: rung for rung in clip.rungs}
     grade = _with_measured_noise(grade_of(clip), judged)
-    keys = [key for key in RUNGS if key in judged]
+    school = school_of(clip.outing.school)
+    keys = _in_order([key for key in RUNGS if key in judged], school)
     states = {key: _state_of(clip, grade, key, judged[key]) for key in keys}
     if open_key not in keys:
         waiting = [k for k in keys if states[k] == "proposed"]
         open_key = waiting[0] if waiting else "exposure"
     counts = reaches(clip, grade)
-    headings = groups_of(clip, grade, counts)
+    headings, habits = groups_of(clip, grade, counts), usual_of(clip.rungs)
     shown = []
     for number, key in enumerate(keys, 1):
         above = _above(headings, RUNGS[key].layer)
         shares = tuple((str(scope), scope.label.lower(), n) for scope, n in counts.items())
         shown.append(_shown(
             grade, number, key, judged[key], states[key], is_open=key == open_key, above=above, clip=clip,
-            shares=shares if RUNGS[key].layer == CLIP else (),
+            shares=shares if RUNGS[key].layer == CLIP else (), usual=habits.get(key), school=school,
         ))  # fmt: skip
     return Ladder(
         rungs=tuple(shown),
@@ -145,7 +159,15 @@ def ladder_of(clip: Clip, *, open_key: str = "") -> Ladder:
         redo=_said(next_redo(clip)),
         all_taken=all(states[key] != "proposed" and not _differs(states[key], judged[key]) for key in keys),
         proposals=sum(1 for s in states.values() if s == "proposed"),
+        school=school,
+        fixes=fixes_of(clip, grade),
     )
+
+
+def _in_order(keys: list[str], school: School) -> list[str]:
+    """Rungs of the clip in the order of a school, among those before and after that keep their place."""
+    own = sorted((k for k in keys if RUNGS[k].layer == CLIP), key=school.order.index)
+    return [own.pop(0) if RUNGS[key].layer == CLIP else key for key in keys]
 
 
 def _with_measured_noise(grade: Grade, judged: dict[str, Any]) -> Grade:
@@ -193,9 +215,12 @@ def _controls(step: Step, tool: Tool) -> tuple[Control, ...]:
 
 def _shown(
     grade: Grade, number: int, key: str, rung: dict[str, Any], state: str, *, is_open: bool,
-    above: tuple[Group, ...], shares: tuple[tuple[str, str, int], ...], clip: Clip,
+    above: tuple[Group, ...], shares: tuple[tuple[str, str, int], ...], clip: Clip, usual: Usual | None,
+    school: School,
 ) -> ShownRung:  # fmt: skip
     step, tool = grade.step(key, RUNGS[key].layer), INSTRUMENTS[key]
+    if key in school.folded and not step.at_work:
+        state = "left"
     word, icon = WORDS[state]
     return ShownRung(
         number=number, key=key, label=rung["label"], state=state, word=word, icon=icon,
@@ -204,7 +229,7 @@ def _shown(
         above=above, shares=shares if step.at_work or state == "proposed" else (),
         trimmed=_trim_words(step, clip.trim.get(key, 0.0)) if state == "taken" else "",
         summary=_summary(step), open=is_open, on=step.on, at_work=not step.is_neutral, tool=tool,
-        taps=TAPS.get(key, ()),
+        taps=TAPS.get(key, ()), usual=usual if state in ("proposed", "offered") else None,
         controls=tuple(
             ShownNumber(name=c.name, param=c.param, value=round(held(getattr(step, c.name), 0.0), 2))
             for c in _controls(step, tool)

@@ -16,13 +16,13 @@ from morphe.core.grade import recipe
 from morphe.core.grade.grade import Grade
 from morphe.core.measure.skin import Patch, find_skin
 from morphe.core.pipeline.screen import graded_still
-from morphe.core.signal.arrays import Mask
+from morphe.core.signal.arrays import Encoded, Mask
 from morphe.web.clips.models import Clip, JudgingFrame
 from morphe.web.clips.services.aims import patch_of
 from morphe.web.clips.services.judged import judge_anew
 from morphe.web.clips.services.storage import load_picture
 
-__all__ = ["point_to_skin", "skin_of_frame", "skin_watch"]
+__all__ = ["point_to_skin", "skin_of_frame", "skin_pixels", "skin_watch"]
 
 SEARCHED = 320  # pixels across
 
@@ -54,14 +54,21 @@ def _pointed(patch: Patch, frame: JudgingFrame) -> Mask | None:
     return np.asarray(near <= max(patch.radius, 1.5 / SEARCHED))
 
 
-def skin_watch(clip: Clip, frame: JudgingFrame, grade: Grade) -> dict[str, Any] | None:
-    """How skin fares in a grade, and which step moves it off its line; None where there is none."""
+def skin_pixels(clip: Clip, frame: JudgingFrame) -> Encoded | None:
+    """The pixels (n, 3) of skin in a judging frame, as filmed; None where there is none."""
     mask = skin_of_frame(clip, frame)
     if mask is None or not mask.any():
         return None
     picture = load_picture(frame.picture.path)
-    small = cv2.resize(picture, mask.shape[::-1], interpolation=cv2.INTER_AREA)
-    found = asdict(watch_skin(small[mask], grade, frame.time_s))
+    return np.asarray(cv2.resize(picture, mask.shape[::-1], interpolation=cv2.INTER_AREA)[mask])
+
+
+def skin_watch(clip: Clip, frame: JudgingFrame, grade: Grade) -> dict[str, Any] | None:
+    """How skin fares in a grade, and which step moves it off its line; None where there is none."""
+    pixels = skin_pixels(clip, frame)
+    if pixels is None:
+        return None
+    found = asdict(watch_skin(pixels, grade, frame.time_s))
     return {k: round(v, 2) if isinstance(v, float) else v for k, v in found.items()}
 
 

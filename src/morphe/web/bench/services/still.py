@@ -10,10 +10,13 @@ from typing import Any
 
 import numpy as np
 
+from morphe.core.advise.rungs import RUNGS
+from morphe.core.advise.seen import Seen
 from morphe.core.advise.strain_gauge import strain_of
 from morphe.core.errors import ColourError
+from morphe.core.grade import recipe
 from morphe.core.grade.grade import Grade
-from morphe.core.grade.steps import Curves
+from morphe.core.grade.steps import Curves, SkinTurn
 from morphe.core.grade.steps.curves import CHANNELS, bent
 from morphe.core.handover.preview import (
     ScopePictures,
@@ -30,21 +33,26 @@ from morphe.web.bench.services.palette import palette_json
 from morphe.web.bench.services.skin import skin_of_frame, skin_watch
 from morphe.web.clips.models import Clip, JudgingFrame
 from morphe.web.clips.services.aims import aims_of
+from morphe.web.clips.services.grades import grade_of
 from morphe.web.clips.services.kept import strength_of
 from morphe.web.clips.services.storage import load_picture
 
 __all__ = [
     "Measured",
     "before_jpeg",
+    "choice_jpeg",
     "frame_of",
     "frame_states",
+    "ghost_scopes",
     "grain_jpeg",
+    "hurt_most",
     "light_up_png",
     "probe_at",
     "still_json",
 ]
 HALF = 0.5  # of a region's strength: there its edge is
 STATE_STEP = 4  # a sixteenth of the pixels tells
+HURTS = 0.3  # of a reading's unit: further out of its zone than before
 
 
 def frame_of(clip: Clip, number: int) -> JudgingFrame:
@@ -61,22 +69,40 @@ class Measured:
 
     layer: str
     outside: bool
+    box: tuple[float, ...] = ()  # left, top, right, bottom of a marked area, 0..1
 
     @classmethod
     def of(cls, asked: object) -> Measured | None:
         """From what a page posts; None for the whole picture."""
+        if isinstance(asked, dict) and isinstance(asked.get("box"), list):
+            box = tuple(float(v) for v in asked["box"])
+            if len(box) != 4 or not all(0 <= v <= 1 for v in box):
+                raise ColourError("Mark an area inside the picture.")
+            return cls(layer="", outside=False, box=box)
         if not isinstance(asked, dict) or asked.get("side") not in ("inside", "outside"):
             return None
         return cls(layer=str(asked.get("layer", "")), outside=asked["side"] == "outside")
 
     def part(self, grade: Grade, time_s: float, picture: Encoded) -> Mask | None:
         """The pixels (H, W) that are meant; None where the region is gone, or leaves nothing to measure."""
+        if self.box:
+            return _inside(self.box, picture)
         region = grade.layer(self.layer).region if grade.has_layer(self.layer) else None
         if region is None:
             return None
         height, width = picture.shape[:2]
         mask = replace(region.at(time_s), inverse=self.outside).mask(width, height) >= HALF
         return mask if mask.any() else None
+
+
+def _inside(box: tuple[float, ...], picture: Encoded) -> Mask:
+    height, width = picture.shape[:2]
+    left, top, right, bottom = box
+    mask = np.zeros((height, width), bool)
+    rows, columns = (slice(int(a * n), max(int(b * n), int(a * n) + 2)) for a, b, n in (
+        (top, bottom, height), (left, right, width)))  # fmt: skip
+    mask[rows, columns] = True
+    return mask
 
 
 @lru_cache(maxsize=4)  # the one that is dragged, and those of other devices
@@ -147,14 +173,73 @@ def _moving(grade: Grade, time_s: float) -> dict[str, dict[str, dict[str, float]
     return found
 
 
-def frame_states(clip: Clip, grade: Grade) -> list[dict[str, Any]]:
-    """What the grade does to each judging frame, in a word."""
+def frame_states(clip: Clip, grade: Grade, key: str = "") -> list[dict[str, Any]]:
+    """What the grade does to each judging frame, in a word, and how the reading of a rung stands there."""
     states = []
     for frame in clip.frames.all():
-        sample = np.ascontiguousarray(load_picture(frame.picture.path)[::STATE_STEP, ::STATE_STEP])
-        state = frame_state(graded_still(sample, grade, frame.time_s))
-        states.append({"number": frame.number, "state": state})
+        graded = _sampled(frame, grade)
+        states.append(
+            {"number": frame.number, "state": frame_state(graded), "reading": _reading(clip, graded, key)}
+        )
     return states
+
+
+def _sampled(frame: JudgingFrame, grade: Grade) -> Encoded:
+    sample = np.ascontiguousarray(load_picture(frame.picture.path)[::STATE_STEP, ::STATE_STEP])
+    return graded_still(sample, grade, frame.time_s)
+
+
+def _reading(clip: Clip, graded: Encoded, key: str) -> dict[str, Any] | None:
+    """A rung's reading of a graded frame, and how far it lies outside its zone."""
+    rule = RUNGS.get(key)
+    if rule is None or rule.read is None or key == SkinTurn.key:  # skin is watched by itself
+        return None
+    reading = rule.read(Seen(pictures=(graded,), aims=aims_of(clip)))
+    if reading.value is None:
+        return None
+    return {
+        "value": round(reading.value, 1), "unit": reading.zone.unit, "inside": reading.is_inside,
+        "outside": round(abs(reading.zone.outside(reading.value)), 2),
+    }  # fmt: skip
+
+
+def hurt_most(clip: Clip, grade: Grade, key: str) -> dict[str, Any] | None:
+    """The frame that a rung's proposal would bring further out of its zone, and by how much; None if none."""
+    judged = next((rung for rung in clip.rungs if rung["step"] == key and rung["action"]), None)
+    if judged is None:
+        return None
+    after = grade.with_step(recipe.step_from_json(judged["proposal"]), RUNGS[key].layer)
+    worst: dict[str, Any] | None = None
+    for frame in clip.frames.all():
+        pair = [_reading(clip, _sampled(frame, g), key) for g in (grade, after)]
+        if pair[0] is None or pair[1] is None:
+            continue
+        by = pair[1]["outside"] - pair[0]["outside"]
+        if by > HURTS and (worst is None or by > worst["by"]):
+            worst = {
+                "number": frame.number,
+                "time_s": frame.time_s,
+                "by": round(by, 1),
+                "unit": pair[1]["unit"],
+            }
+    return worst
+
+
+def choice_jpeg(clip: Clip, key: str, *, taken: bool) -> bytes:
+    """The middle frame under the grade of now, or under it with a rung's proposal taken."""
+    frame, judged = clip.poster, next((rung for rung in clip.rungs if rung["step"] == key), None)
+    if frame is None or judged is None:
+        raise ColourError("There is nothing to choose here; reload the page.")
+    grade = grade_of(clip)
+    if taken:
+        grade = grade.with_step(recipe.step_from_json(judged["proposal"]), RUNGS[key].layer)
+    small = np.ascontiguousarray(load_picture(frame.picture.path)[::2, ::2])
+    return jpeg(graded_still(small, grade, frame.time_s))
+
+
+def ghost_scopes(clip: Clip, frame: JudgingFrame) -> dict[str, Any]:
+    """The scopes of a frame under its clip's grade of now."""
+    return _scopes_json(scope_pictures(_graded_picture(frame.picture.path, grade_of(clip), frame.time_s)))
 
 
 def before_jpeg(frame: JudgingFrame) -> bytes:

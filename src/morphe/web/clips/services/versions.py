@@ -22,6 +22,7 @@ from morphe.web.clips.services.grades import (
     own_part,
     stored,
 )
+from morphe.web.clips.services.habits import usual_of, usually
 from morphe.web.clips.services.shared import changed_for_all, made_holder
 from morphe.web.clips.signals import decided
 from morphe.web.jobs.services.ask import ask
@@ -30,6 +31,7 @@ from morphe.web.shell.notes import note
 __all__ = [
     "accept",
     "accept_all",
+    "accept_usual",
     "go_to",
     "keep",
     "next_redo",
@@ -174,6 +176,17 @@ def accept(clip: Clip, key: str) -> None:
     step = recipe.step_from_json(rung["proposal"])
     change = rung["action"] or f"{rung['label']} as proposed"
     keep(clip, grade_of(clip).with_step(step, RUNGS[key].layer), change)
+
+
+def accept_usual(clip: Clip, key: str) -> None:
+    """Take that share of a rung's proposal which the person mostly keeps."""
+    rung, habit = _rung(clip, key), usual_of(clip.rungs).get(key)
+    if habit is None:
+        raise RecipeError("There is no habit to go by here; take the proposal, or set it by hand.")
+    step = usually(recipe.step_from_json(rung["proposal"]), habit.percent)
+    keep(
+        clip, grade_of(clip).with_step(step, RUNGS[key].layer), f"{rung['label']}: {habit.percent} % as usual"
+    )
 
 
 def with_proposals(clip: Clip, *, over_own: bool = True) -> Grade:

@@ -7,6 +7,7 @@ import { grainLoupe } from "./grain.js";
 import { liveStill } from "./live.js";
 import { momentsLine } from "./line.js";
 import { drawLoupe } from "./loupe.js";
+import { ghostOf, marker } from "./mark.js";
 import { markMoments } from "./moments.js";
 import { numbers } from "./numbers.js";
 import { palette } from "./palette.js";
@@ -46,12 +47,12 @@ const still = liveStill(root.dataset.still, before, (answer, asked) => {
   if (!store.dragging) hand.refill(answer.numbers, false);
   draw();
 }, (problem) => say(problem, true), (busy) => root.toggleAttribute("data-looking", busy));
-const asked = () => ({ grade: store.grade, frame: store.frame, measure: store.measure && store.region ? { layer: store.region, side: store.measure } : null });
+const asked = () => ({ grade: store.grade, frame: store.frame, measure: store.box ? { box: store.box } : store.measure && store.region ? { layer: store.region, side: store.measure } : null });
 const look = (grade = store.grade) => still(grade, store.frame, asked().measure, { palette: store.open === "families", curve: store.open === "curves" ? curve.channel : "" });
 
 function draw() {
   if (!shown) return;
-  if (!gauges.hidden) drawGauges(gauges, shown, outline);
+  if (!gauges.hidden) drawGauges(gauges, shown, outline, ghost.scopes);
   const canvas = find(`[data-loupe="${store.open}"]`);
   if (canvas) drawLoupe(canvas, tools[store.open], shown, before.get(keyOf(asked())), outline);
   nowAt();
@@ -94,10 +95,12 @@ function nowAt() {
 
 const motion = player(root, frame, store, say);
 const time = () => motion.time ?? Number(moments()[store.frame]?.dataset.time ?? 0);
-const hand = numbers(root, store, tools, orders, root.dataset.keep, time);
+const hand = numbers(root, store, tools, orders, root.dataset.keep, time, (grade) => look(grade));
 const region = regionEditor(frame, store, () => shown?.regions ?? {}, time, (delay) => hand.keepSoon(delay, "region"));
 const colours = palette(root, store, orders, hand.keepSoon, () => shown);
 const curve = curves(root, store, orders, hand.keepSoon, () => shown);
+const ghost = ghostOf(root, () => draw());
+marker(root, frame, store, () => look());
 const grain = grainLoupe(root, store, say);
 const line = momentsLine(find("[data-moments-line]"), Number(root.dataset.duration), store, tools, (seconds) => motion.seek(seconds));
 
@@ -127,6 +130,7 @@ function openRung(key, focus = false) {
   taps.end();
   look();
   draw();
+  markMoments(root, store.grade, store.open);
 }
 
 function stepRung(by) {
@@ -169,6 +173,8 @@ root.addEventListener("toggle", (event) => {
 // Held, a layer is taken out of the picture; let go, it is there again.
 const without = (event, held) => {
   const id = event.target.closest?.("[data-without]")?.dataset.without;
+  const key = event.target.closest?.("[data-without-step]")?.dataset.withoutStep;
+  if (key) look(held ? withLayer(store.grade, tools[key].layer, (layer) => { layer.steps = layer.steps.filter((step) => step.step !== key); }) : store.grade);
   if (id) look(held ? withLayer(store.grade, id, (layer) => { layer.on = false; }) : store.grade);
 };
 for (const [kind, held] of [["pointerdown", true], ["pointerup", false], ["pointerout", false]]) root.addEventListener(kind, (event) => without(event, held));
@@ -199,7 +205,6 @@ document.body.addEventListener("htmx:afterSwap", (event) => {
   openRegion();
   hand.refill(shown?.numbers, rest);
   if (rest) hand.keepSoon(500);
-  markMoments(root, store.grade);
 });
 document.body.addEventListener("htmx:afterSettle", (event) => {
   if (event.detail.target.id === "ladder") draw(); // settling empties a canvas that was there before
@@ -267,8 +272,8 @@ for (const [key, by] of Object.entries(arrows)) {
 
 new ResizeObserver(draw).observe(gauges);
 document.addEventListener("theme-changed", draw);
-if (matchMedia("(max-width: 700px)").matches) showGauges(false);
+if (matchMedia("(max-width: 700px)").matches || find("#rungs").hasAttribute("data-silent")) showGauges(false);
 find("[data-before]").src = moments()[0]?.dataset.beforeUrl ?? "";
 openRegion();
 look();
-markMoments(root, store.grade);
+markMoments(root, store.grade, store.open);

@@ -3,10 +3,10 @@ import { sendJson } from "../shell/send.js";
 import { drawHistogram, drawParade, drawVector, drawWaveform, fitCanvas, levelToY, planeToXY, theme, HIGH, LOW } from "./scopes.js";
 
 const DRAW = {
-  luma: (ctx, shown, box, colours) => drawWaveform(ctx, shown.scopes.luma, box, colours, { zone: [0, 100] }),
-  parade: (ctx, shown, box, colours) => drawParade(ctx, shown.scopes.parade, box, colours),
-  vector: (ctx, shown, box, colours, outline) => drawVector(ctx, shown.scopes.vector, box, colours, { outline, skin: shown.skin ? [-5, 5] : null }),
-  histogram: (ctx, shown, box, colours) => drawHistogram(ctx, shown.scopes.histogram, box, colours),
+  luma: (ctx, shown, box, colours, outline, ghost) => drawWaveform(ctx, shown.scopes.luma, box, colours, { zone: [0, 100], before: ghost?.luma }),
+  parade: (ctx, shown, box, colours, outline, ghost) => drawParade(ctx, shown.scopes.parade, box, colours, ghost?.parade),
+  vector: (ctx, shown, box, colours, outline, ghost) => drawVector(ctx, shown.scopes.vector, box, colours, { outline, before: ghost?.vector, skin: shown.skin ? [-5, 5] : null }),
+  histogram: (ctx, shown, box, colours, outline, ghost) => drawHistogram(ctx, shown.scopes.histogram, box, colours, { before: ghost?.histogram }),
   strain: drawStrain,
 };
 
@@ -29,12 +29,12 @@ function drawStrain(ctx, { strain }, box, colours) {
   ctx.setLineDash([]);
 }
 
-export function drawGauges(row, shown, outline) {
+export function drawGauges(row, shown, outline, ghost) {
   const colours = theme();
   for (const canvas of row.querySelectorAll("[data-gauge]")) {
     const { ctx, width, height } = fitCanvas(canvas);
     ctx.clearRect(0, 0, width, height);
-    DRAW[canvas.dataset.gauge](ctx, shown, { x: 0, y: 0, w: width, h: height }, colours, outline);
+    DRAW[canvas.dataset.gauge](ctx, shown, { x: 0, y: 0, w: width, h: height }, colours, outline, ghost);
   }
   words(row, shown.marks, shown.strain);
   row.dataset.drawn = Number(row.dataset.drawn || 0) + 1;

@@ -2,7 +2,7 @@
 import { layerOf, moves, setAt, turnMoment, withLayer, withNumbers } from "./grade.js";
 import { dragged } from "./loupe.js";
 
-export function numbers(root, store, tools, orders, keepUrl, now) {
+export function numbers(root, store, tools, orders, keepUrl, now, look) {
   const rows = (key) => [...root.querySelectorAll(`[data-rung="${key}"] [data-control]`)];
   const ofRung = (key) => Object.fromEntries(rows(key).map((row) => [row.dataset.control, Number(row.querySelector("input[type=number]").value)]));
 
@@ -70,6 +70,37 @@ export function numbers(root, store, tools, orders, keepUrl, now) {
     const change = wanted.change || (wanted.key === "region" && layer ? `${layer.name || "Region"} set by hand` : "");
     htmx.ajax("POST", keepUrl, { target: "#ladder", swap: "innerHTML", values: { grade: JSON.stringify(store.grade), open: store.open, kept: wanted.key, change } });
   }
+
+  // Push and return: the picture under one number at its far end, and back; nothing is set.
+  const PUSH_MS = 1400;
+  let pushing = 0;
+  function push(row) {
+    const { rung } = row.closest("[data-rung]").dataset;
+    const { control: name } = row.dataset;
+    const box = row.querySelector("input[type=number]");
+    const slide = row.querySelector("input[type=range]");
+    const start = Number(box.value);
+    const end = Number(box.max) - start > start - Number(box.min) ? Number(box.max) : Number(box.min);
+    const all = ofRung(rung);
+    const at = (value) => withNumbers(store.grade, tools[rung].layer, rung, { ...all, [name]: value }, orders);
+    pushing += 1;
+    const [mine, began] = [pushing, performance.now()];
+    const still = matchMedia("(prefers-reduced-motion: reduce)").matches;
+    const step = () => {
+      if (mine !== pushing) return;
+      const share = Math.min((performance.now() - began) / PUSH_MS, 1);
+      const way = still ? Number(share < 0.6) : Math.sin(Math.PI * share);
+      slide.value = start + way * (end - start);
+      if (share === 1) { slide.value = start; look(store.grade); return; }
+      look(at(Number(slide.value)));
+      setTimeout(step, 60);
+    };
+    step();
+  }
+  root.addEventListener("click", (event) => {
+    const button = event.target.closest("[data-push]");
+    if (button) push(button.closest("[data-control]"));
+  });
 
   // --- hands ------------------------------------------------------------------------------------
 

@@ -96,10 +96,11 @@ export function drawWaveform(ctx, scope, box, colours, options = {}) {
   drawLevels(ctx, scope, 0, box, window, colours.trace);
 }
 
-export function drawParade(ctx, scope, box, colours) {
+export function drawParade(ctx, scope, box, colours, before) {
   levelLines(ctx, box, [LOW, HIGH], colours);
   const each = box.w / 3;
   colours.channels.forEach((colour, at) => {
+    if (before) drawLevels(ctx, before, at, { x: box.x + at * each + 1, y: box.y, w: each - 2, h: box.h }, [LOW, HIGH], colours.before);
     drawLevels(ctx, scope, at, { x: box.x + at * each + 1, y: box.y, w: each - 2, h: box.h }, [LOW, HIGH], colour);
   });
 }

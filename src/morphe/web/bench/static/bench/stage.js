@@ -18,20 +18,22 @@ export function fitFrame(surround, frame) {
 export function beforeEdge(frame, button) {
   const before = frame.querySelector("[data-before]");
   const edge = frame.querySelector("[data-edge]");
-  let split = false;
+  let way = 0; // nothing, an edge, side by side
   let at = 50;
 
   const show = (whole) => {
-    before.hidden = !(split || whole);
-    edge.hidden = !split || whole;
-    before.style.clipPath = whole ? "none" : `inset(0 ${100 - at}% 0 0)`;
+    before.hidden = !(way || whole);
+    edge.hidden = way !== 1 || whole;
+    frame.classList.toggle("beside", way === 2 && !whole);
+    before.style.clipPath = whole || way === 2 ? "none" : `inset(0 ${100 - at}% 0 0)`;
     edge.style.left = `${at}%`;
     edge.setAttribute("aria-valuenow", Math.round(at));
-    button.setAttribute("aria-pressed", String(split));
+    button.setAttribute("aria-pressed", String(way > 0));
+    button.querySelector("[data-compare-word]").textContent = ["Before", "Edge", "Beside"][way];
   };
   const move = (to) => { at = Math.min(Math.max(to, 0), 100); show(false); };
 
-  button.addEventListener("click", () => { split = !split; show(false); });
+  button.addEventListener("click", () => { way = (way + 1) % 3; show(false); });
   edge.addEventListener("pointerdown", (event) => { edge.setPointerCapture(event.pointerId); event.stopPropagation(); });
   edge.addEventListener("pointermove", (event) => {
     if (!edge.hasPointerCapture(event.pointerId)) return;

@@ -10,6 +10,7 @@ export function makeStore(grade) {
     open: "",
     region: "",
     measure: "",
+    box: null, // a marked area of the picture
     dragging: false,
     on(what, hear) {
       listeners.set(what, [...(listeners.get(what) || []), hear]);

@@ -6,9 +6,11 @@ export function tapper(root, frame, store, say, taken) {
   const menu = root.querySelector("[data-tap-menu]");
   let meaning = null; // "" while any is possible
   let point = null;
+  let places = []; // of two tones, the first that was tapped
 
   function end() {
     meaning = null;
+    places = [];
     menu.hidden = true;
     frame.classList.remove("tapping");
     for (const button of root.querySelectorAll("[data-tap-switch]")) button.setAttribute("aria-pressed", "false");
@@ -23,9 +25,9 @@ export function tapper(root, frame, store, say, taken) {
     say(button.dataset.asks || "Tap a place in the picture, then say what it is.");
   }
   async function ask(what) {
-    const answer = await sendJson(root.dataset.tap, { grade: store.grade, frame: store.frame, meaning: what, ...point });
+    const answer = await sendJson(root.dataset.tap, { grade: store.grade, frame: store.frame, meaning: what, places, ...point });
     const data = await answer.json();
-    if (!answer.ok) { say(data.problem, true); menu.hidden = true; return; }
+    if (!answer.ok) { say(data.problem, true); menu.hidden = true; places = []; return; }
     end();
     say(data.sentence);
     taken(data, what);
@@ -40,6 +42,11 @@ export function tapper(root, frame, store, say, taken) {
   frame.addEventListener("click", (event) => {
     if (meaning === null || event.target.closest("[data-tap-menu]")) return;
     point = pointIn(frame, event);
+    if (meaning === "tones") {
+      places = [...places, [point.x, point.y]];
+      if (places.length === 2) ask(meaning); else say("Now tap the other tone.");
+      return;
+    }
     if (meaning) { ask(meaning); return; }
     menu.hidden = false;
     menu.style.left = `${Math.min(100 * point.x, 70)}%`;

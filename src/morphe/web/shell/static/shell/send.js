@@ -4,3 +4,7 @@ export const sendHeaders = () => ({ "Content-Type": "application/json", "X-CSRFT
 export async function sendJson(url, data) {
   return fetch(url, { method: "POST", headers: sendHeaders(), body: JSON.stringify(data) });
 }
+
+export async function getJson(url) {
+  return fetch(url, { headers: { Accept: "application/json" } });
+}

@@ -1,0 +1,54 @@
+"""Last fixes of a clip, and taking one: the change goes back to the layer that causes what is wrong."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Any
+
+import numpy as np
+
+from morphe.core.advise.last_fixes import Fix, last_fixes
+from morphe.core.advise.skin_watch import SkinWatch, watch_skin
+from morphe.core.advise.strain_gauge import strain_of
+from morphe.core.errors import ColourError
+from morphe.core.grade.grade import Grade
+from morphe.web.bench.services.skin import skin_pixels
+from morphe.web.clips.models import Clip
+from morphe.web.clips.services import versions
+from morphe.web.clips.services.grades import grade_of
+from morphe.web.clips.services.kept import strength_of
+from morphe.web.clips.services.storage import small_picture
+
+__all__ = ["fixes_of", "take_fix"]
+
+STEP = 6  # every so many pixels tell
+
+
+def fixes_of(clip: Clip, grade: Grade) -> tuple[Fix, ...]:
+    """What is outside once everything is done; nothing is looked for while nothing is done."""
+    frames = list(clip.frames.all())
+    if not frames or not grade.at_work:
+        return ()
+    pictures = [np.asarray(small_picture(f.picture.path, STEP)) for f in frames]
+    times = [f.time_s for f in frames]
+    skin: SkinWatch | None = None
+    for frame in frames:
+        pixels = skin_pixels(clip, frame)
+        if pixels is not None:
+            skin = watch_skin(pixels, grade, frame.time_s)
+            break
+    strain = strain_of(strength_of(clip), grade, times[len(times) // 2])
+    return last_fixes(pictures, times, grade, skin=skin, strain=strain)
+
+
+def take_fix(clip: Clip, key: str) -> None:
+    """Take one of the fixes that are offered now."""
+    grade = grade_of(clip)
+    fix = next((f for f in fixes_of(clip, grade) if f.key == key), None)
+    if fix is None:
+        raise ColourError("That is within by now; nothing needs to be mended there.")
+    numbers: dict[str, Any] = fix.numbers
+    step = replace(grade.step(fix.step, fix.layer), on=True, **numbers)
+    versions.keep(
+        clip, grade.with_step(step, fix.layer), f"Last fix: {fix.action[:1].lower()}{fix.action[1:]}"
+    )
