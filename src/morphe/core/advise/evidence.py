@@ -10,6 +10,7 @@ import cv2
 import numpy as np
 
 from morphe.core.footage.info import SignalInfo
+from morphe.core.measure.faces import Box
 from morphe.core.signal.arrays import Encoded
 
 if TYPE_CHECKING:
@@ -28,6 +29,7 @@ class Evidence:
     frames: tuple[Encoded, ...]
     times_s: tuple[float, ...] = ()
     over_time: OverTime | None = None
+    faces: tuple[tuple[Box, ...], ...] | None = None  # by frame; None where they were not looked for
 
     @property
     def pixels(self) -> Encoded:
@@ -40,10 +42,11 @@ def evidence_of_pictures(
     pictures: Sequence[Encoded],
     times_s: Sequence[float] = (),
     over_time: OverTime | None = None,
+    faces: tuple[tuple[Box, ...], ...] | None = None,
 ) -> Evidence:
     """Reduce the encoded pictures (H, W, 3) of a clip to the working size."""
     frames = tuple(_reduced(p) for p in pictures)
-    return Evidence(info=info, frames=frames, times_s=tuple(times_s), over_time=over_time)
+    return Evidence(info=info, frames=frames, times_s=tuple(times_s), over_time=over_time, faces=faces)
 
 
 def _reduced(encoded: Encoded) -> Encoded:

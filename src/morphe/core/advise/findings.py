@@ -18,6 +18,7 @@ from morphe.core.footage.probe import probe
 from morphe.core.footage.series import sample_clip
 from morphe.core.grade.grade import Grade
 from morphe.core.measure.drift import OverTime, follow
+from morphe.core.measure.faces import Box, faces_in
 from morphe.core.measure.file_strength import FileStrength, strength_of_planes
 from morphe.core.measure.light import LightOfClip, light_of
 from morphe.core.measure.readings import Readings, measure
@@ -40,13 +41,14 @@ class Findings:
     noise_codes: float
     blockiness: float
     strength: FileStrength | None = None
+    faces: tuple[tuple[Box, ...], ...] | None = None  # by frame
     over_time: OverTime | None = None
 
     @property
     def evidence(self) -> Evidence:
         """What the rungs are judged from."""
         pictures, times = [f.encoded for f in self.frames], [f.time_s for f in self.frames]
-        return evidence_of_pictures(self.info, pictures, times, self.over_time)
+        return evidence_of_pictures(self.info, pictures, times, self.over_time, self.faces)
 
     @property
     def noise(self) -> Noise:
@@ -66,6 +68,7 @@ class Findings:
         strength = {} if self.strength is None else self.strength.as_json()
         return {
             "noise_codes": round(self.noise_codes, 4), "blockiness": round(self.blockiness, 4), **strength,
+            "faces": None if self.faces is None else [[list(box) for box in boxes] for boxes in self.faces],
         }  # fmt: skip
 
 
@@ -85,6 +88,7 @@ def look(path: Path | str, *, over_time: bool = False) -> Findings:
         noise_codes=strength.noise,
         blockiness=strength.blocks,
         strength=strength,
+        faces=tuple(tuple(faces_in(f.encoded)) for f in frames),
         over_time=follow_light(info) if over_time else None,
     )
 

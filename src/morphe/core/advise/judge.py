@@ -71,7 +71,10 @@ def judge(
     if wide and not verdict.convert.is_neutral:
         verdict = replace(verdict, convert=replace(verdict.convert, wide=True))
     follows_depth = wet >= SURE and water is not None and water.changes_depth
-    seen = Seen(pictures=evidence.frames, times_s=evidence.times_s, aims=aims or Aims(), patch=skin)
+    seen = Seen(
+        pictures=evidence.frames, times_s=evidence.times_s, aims=aims or Aims(), patch=skin,
+        faces=evidence.faces,
+    )  # fmt: skip
     grade = Grade()
     drift = _drift(evidence, verdict)
     if drift is not None and drift.wanders and verdict.convert.is_neutral:

@@ -13,6 +13,7 @@ from morphe.core.grade.grade import Grade
 from morphe.core.grade.layer import Layer
 from morphe.core.grade.source import Source
 from morphe.core.grade.step import Step
+from morphe.core.measure.faces import Box
 from morphe.core.measure.readings import Cast, cast_of, luma_of
 from morphe.core.measure.skin import Patch, Skin, skin_in
 from morphe.core.measure.zone import Reading, Zone
@@ -39,6 +40,7 @@ class Seen:
     times_s: tuple[float, ...] = field(default=())
     aims: Aims = field(default_factory=Aims)
     patch: Patch | None = None  # where the person says that there is skin
+    faces: tuple[tuple[Box, ...], ...] | None = None  # by picture, where they were looked for
 
     def then(self, step: Step) -> Seen:
         """The same through one more step."""
@@ -69,7 +71,7 @@ class Seen:
     @cached_property
     def skin(self) -> Skin | None:
         """Skin: where the person pointed, or found by itself."""
-        return skin_in(self.pictures, self.patch)
+        return skin_in(self.pictures, self.patch, self.faces)
 
     @cached_property
     def luma(self) -> Float:

@@ -1,17 +1,19 @@
-"""Skin in a picture: found where a smooth patch of its colour has the shape and the dark features of a face.
+"""Skin in a picture: found where a face is, as a smooth patch of its colour with the shape and the dark
+features of one.
 
 Nobody is recognised or described: what is measured is the light on skin, its hue against the line, its luma.
 """
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 import cv2
 import numpy as np
 
 from morphe.core.errors import ColourError
+from morphe.core.measure.faces import Box, faces_in, searched
 from morphe.core.signal.arrays import Encoded, Float, Mask, Plane
 from morphe.core.signal.skin_colour import SKIN_LINE, skin_share
 from morphe.core.signal.ycbcr import rgb_to_ycbcr
@@ -20,7 +22,6 @@ __all__ = ["LUMA_GUIDE", "SKIN_ZONE_DEG", "Patch", "Skin", "find_skin", "skin_in
 
 SKIN_ZONE_DEG = 5.0  # from the line: good; to twice as far acceptable
 LUMA_GUIDE = (45.0, 70.0)  # percent of key-lit faces of every complexion; a low key may lie below
-WIDTH = 320  # of the picture that is searched
 BANDS_DEG = tuple(range(101, 152, 5))  # under an imperfect balance skin may lie well off its line
 BAND_DEG, HALF = 9.0, 0.5
 SMALLEST, LARGEST = 0.004, 0.25  # of the frame
@@ -32,6 +33,7 @@ DARKER = 0.80  # of the face's luma: eyes, brows and mouth are at most so bright
 FEATURES = (0.02, 0.40)  # their share of the face
 LEAST_PIXELS = 12
 MOST_FRAMES = 100  # judging frames of a clip
+NEAR, SIZES = 0.4, (0.55, 1.9)  # of a face's box: how far off, and how large beside, its skin may lie
 SIDES = 0.12  # of the features that lie in each half at least
 
 
@@ -75,13 +77,16 @@ class Patch:
         return part.reshape(-1, 3)
 
 
-def find_skin(picture: Encoded) -> tuple[Skin, Mask] | None:
+def find_skin(picture: Encoded, faces: Sequence[Box] | None = None) -> tuple[Skin, Mask] | None:
     """The most face-like patch of skin in a picture (H, W, 3), with its pixels (h, w) at searching size.
 
     Hues about the line are looked through one narrow band after another, so that a scarf or a hat of another
-    hue does not run together with the face.
+    hue does not run together with the face. `faces` are looked for where they are not given.
     """
-    small = _searched(picture)
+    boxes = faces_in(picture) if faces is None else faces
+    if not boxes:
+        return None
+    small = searched(picture)
     ycc = rgb_to_ycbcr(np.clip(small, 0, 1)).astype(np.float32)
     best, patch = 0.0, None
     could_be = skin_share(ycc, SKIN_LINE, 1000.0) > HALF  # of any hue
@@ -90,7 +95,7 @@ def find_skin(picture: Encoded) -> tuple[Skin, Mask] | None:
         like = (could_be & (np.abs(hue - centre) < BAND_DEG)).astype(np.uint8)
         for one in _patches(cv2.morphologyEx(like, cv2.MORPH_OPEN, np.ones((2, 2), np.uint8))):
             score = float(one.mean()) * _face_like(one, ycc)
-            if score > best:
+            if score > best and any(_agrees(one, box) for box in boxes):
                 best, patch = score, one
     if patch is None:
         return None
@@ -100,12 +105,17 @@ def find_skin(picture: Encoded) -> tuple[Skin, Mask] | None:
     return skin_of_pixels(small[patch], share=float(patch.mean()), middle=at), patch
 
 
-def skin_in(pictures: tuple[Encoded, ...], patch: Patch | None = None) -> Skin | None:
+def skin_in(
+    pictures: tuple[Encoded, ...], patch: Patch | None = None,
+    faces: Sequence[Sequence[Box]] | None = None,
+) -> Skin | None:  # fmt: skip
     """Skin over a clip's pictures (H, W, 3): at the patch a person pointed to, or else the median of those in
-    which it is found."""
+    which it is found; `faces` by picture, where they are known."""
     if patch is not None and patch.frame < len(pictures):
         return skin_of_pixels(patch.pixels(pictures[patch.frame]), middle=(patch.x, patch.y))
-    found = [one[0] for one in map(find_skin, pictures) if one is not None]
+    known = faces if faces is not None and len(faces) == len(pictures) else [None] * len(pictures)
+    looked = (find_skin(p, boxes) for p, boxes in zip(pictures, known, strict=True))
+    found = [one[0] for one in looked if one is not None]
     if not found:
         return None
     return sorted(found, key=lambda skin: skin.angle_deg)[len(found) // 2]
@@ -121,14 +131,6 @@ def skin_of_pixels(pixels: Encoded, *, share: float = 0.0, middle: tuple[float, 
         angle_deg=float(np.degrees(np.arctan2(red, blue))), luma=100 * float(np.median(lit[:, 0])),
         share=share, middle=middle, chroma=float(np.hypot(blue, red)),
     )  # fmt: skip
-
-
-def _searched(picture: Encoded) -> Encoded:
-    height, width = picture.shape[:2]
-    if width <= WIDTH:
-        return picture
-    size = (WIDTH, max(2, round(height * WIDTH / width)))
-    return cv2.resize(picture, size, interpolation=cv2.INTER_AREA).astype(np.float32, copy=False)
 
 
 def _patches(like: Plane) -> Iterator[Mask]:
@@ -161,6 +163,16 @@ def _face_like(patch: Mask, ycc: Float) -> float:
         and _has_features(inside, ycc[..., 0], box)
     )
     return ellipse if is_face else 0.0
+
+
+def _agrees(patch: Mask, box: Box) -> bool:
+    """Whether a face's box and a patch of skin are about the same place and size."""
+    left, top, side = (share * patch.shape[1] for share in box)
+    rows, columns = np.nonzero(patch)
+    wide = float(columns.max() - columns.min() + 1)
+    middle = ((columns.min() + columns.max()) / 2, (rows.min() + rows.max()) / 2)
+    apart = np.hypot(middle[0] - left - side / 2, middle[1] - top - side / 2)
+    return bool(apart <= NEAR * side and SIZES[0] <= side / wide <= SIZES[1])
 
 
 def _touches(patch: Mask, box: tuple[int, int, int, int]) -> int:

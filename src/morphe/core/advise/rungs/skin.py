@@ -16,6 +16,7 @@ __all__ = ["SKIN"]
 
 ZONE = Zone(low=-SKIN_ZONE_DEG, high=SKIN_ZONE_DEG, unit="°")
 AT_EASE = 2.5  # degrees: so near the line nothing is worth doing
+LIKELY = 9.0  # degrees: further off, what was found may be no skin, and the person decides
 MOST = 16.0  # degrees: further off it is the light on everything, not skin alone
 
 
@@ -53,7 +54,7 @@ def _judge(case: Case) -> Rung:
         SkinTurn(turn=turn, centre=round(SKIN_LINE + skin.off_deg, 1)), reading, measured,
         "Hue alone is turned, of what looks like skin; how light it is stays as it was lit.", value=turn,
         unit="°", action=f"Turn skin {number(abs(turn), 1)}° towards {towards}",
-        state=State.OFFERED if reading.is_inside else State.PROPOSED,
+        state=State.OFFERED if reading.is_inside or abs(skin.off_deg) > LIKELY else State.PROPOSED,
     )  # fmt: skip
 
 

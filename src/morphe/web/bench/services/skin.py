@@ -14,12 +14,14 @@ from morphe.core.advise.skin_watch import watch_skin
 from morphe.core.errors import ColourError
 from morphe.core.grade import recipe
 from morphe.core.grade.grade import Grade
+from morphe.core.measure.faces import Box
 from morphe.core.measure.skin import Patch, find_skin
 from morphe.core.pipeline.screen import graded_still
 from morphe.core.signal.arrays import Encoded, Mask
 from morphe.web.clips.models import Clip, JudgingFrame
 from morphe.web.clips.services.aims import patch_of
 from morphe.web.clips.services.judged import judge_anew
+from morphe.web.clips.services.kept import faces_of
 from morphe.web.clips.services.storage import load_picture
 
 __all__ = ["point_to_skin", "skin_of_frame", "skin_pixels", "skin_watch"]
@@ -32,15 +34,18 @@ def skin_of_frame(clip: Clip, frame: JudgingFrame) -> Mask | None:
     patch = patch_of(clip)
     if patch is not None:
         return _pointed(patch, frame)
+    faces = faces_of(clip) or ()
+    if frame.number >= len(faces) or not faces[frame.number]:
+        return None
     without = json.dumps(clip.proposal, sort_keys=True)
-    return _found(frame.picture.path, without, frame.time_s)
+    return _found(frame.picture.path, without, frame.time_s, faces[frame.number])
 
 
 @lru_cache(maxsize=64)
-def _found(path: str, proposal: str, time_s: float) -> Mask | None:
+def _found(path: str, proposal: str, time_s: float, faces: tuple[Box, ...]) -> Mask | None:
     """Skin is looked for in the picture as it is proposed: under another light it has another hue."""
     grade = recipe.from_text(proposal) if proposal != "{}" else Grade()
-    found = find_skin(graded_still(load_picture(path), grade.without_step("skin"), time_s))
+    found = find_skin(graded_still(load_picture(path), grade.without_step("skin"), time_s), faces)
     return None if found is None else found[1]
 
 

@@ -12,12 +12,13 @@ from morphe.core.advise.findings import Findings
 from morphe.core.footage.judging import JudgingFrame as FoundFrame
 from morphe.core.handover.preview import jpeg
 from morphe.core.measure.drift import OverTime
+from morphe.core.measure.faces import Box
 from morphe.core.measure.file_strength import FileStrength
 from morphe.core.measure.readings import Readings
 from morphe.web.clips.models import Clip, JudgingFrame
 from morphe.web.clips.services.storage import load_picture, picture_file
 
-__all__ = ["findings_of", "keep_findings", "keep_over_time", "prepared_pictures", "strength_of"]
+__all__ = ["faces_of", "findings_of", "keep_findings", "keep_over_time", "prepared_pictures", "strength_of"]
 
 THUMBNAIL_STEP = 3  # judging frames are 960 px wide, thumbnails a third of that
 
@@ -78,6 +79,12 @@ def strength_of(clip: Clip) -> FileStrength:
     )  # fmt: skip
 
 
+def faces_of(clip: Clip) -> tuple[tuple[Box, ...], ...] | None:
+    """Boxes about faces, by judging frame; none where a clip was read by an older version."""
+    found = clip.findings.get("faces") if clip.findings else None
+    return tuple(tuple(tuple(box) for box in boxes) for boxes in found) if found is not None else ()
+
+
 def findings_of(clip: Clip) -> Findings:
     """What was found of a clip, from where it is kept; the clip's own file is not opened."""
     frames = tuple(
@@ -92,5 +99,6 @@ def findings_of(clip: Clip) -> Findings:
         noise_codes=float(numbers.get("noise_codes", 0.0)),
         blockiness=float(numbers.get("blockiness", 1.0)),
         strength=strength_of(clip),
+        faces=faces_of(clip),
         over_time=OverTime.from_bytes(clip.over_time.read()) if clip.over_time else None,
     )
