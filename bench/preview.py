@@ -13,6 +13,8 @@ import numpy as np
 
 from bench.footage import DEMO
 from bench.render import WITH_REGIONS
+from morphe.core.advise.skin_watch import watch_skin
+from morphe.core.advise.strain_gauge import strain_of
 from morphe.core.footage.judging import judging_frames
 from morphe.core.footage.probe import probe
 from morphe.core.grade.convert import Convert
@@ -20,15 +22,21 @@ from morphe.core.grade.grade import Grade
 from morphe.core.grade.steps import (
     Balance,
     BlackPoint,
+    Casts,
     Contrast,
+    Curves,
     Exposure,
+    Families,
     HoldLights,
     MidLevel,
     Saturation,
+    SkinTurn,
     WhitePoint,
 )
+from morphe.core.grade.steps.families import Edit
 from morphe.core.handover.preview import shown
 from morphe.core.handover.report import read_clip
+from morphe.core.measure.file_strength import strength_of_planes
 from morphe.core.pipeline.screen import graded_still
 from morphe.core.standins.cameras import Exposure as Filmed
 from morphe.core.standins.cameras import film, record
@@ -44,23 +52,44 @@ EIGHT_RUNGS = Grade.of(
 )  # fmt: skip
 
 
+TWELVE_RUNGS = EIGHT_RUNGS.with_step(Balance(warmth=10))
+for _step in (
+    Casts(dark_warmth=1.5), Curves(luma=((0.0, 0.0), (40.0, 43.0), (100.0, 100.0))),
+    Families(edits=(Edit(25.0, 28.0, 30.0, strength=-30), Edit(128.0, 29.0, 46.0, hue=6))), SkinTurn(turn=3),
+):  # fmt: skip
+    TWELVE_RUNGS = TWELVE_RUNGS.with_step(_step)
+
+
 def preview() -> None:
-    """Print how long new parameters take to become a picture with all scopes and marks."""
-    frame = judging_frames(probe(DEMO / DEMO_CLIPS[-1].name))[0].encoded
+    """Print how long new parameters take to become a picture with all scopes and marks, strain and skin."""
+    frames = judging_frames(probe(DEMO / DEMO_CLIPS[-1].name))
+    frame = frames[0].encoded
     some = Grade.of(Convert(profile="log-lifted"), Balance(warmth=10), Saturation(amount=8))
-    regions = EIGHT_RUNGS
-    for layer in WITH_REGIONS.layers:
-        regions = regions.with_layer(layer) if layer.region is not None else regions
-    for label, grade in (("four rungs", some), ("eight rungs and two regions", regions)):
+    eight, twelve = (_with_regions(grade) for grade in (EIGHT_RUNGS, TWELVE_RUNGS))
+    strength = strength_of_planes([f.planes for f in frames if f.planes is not None])
+    mask = np.zeros((180, 320), bool)
+    mask[60:90, 140:170] = True
+    skin = np.ascontiguousarray(frame[180:270:3, 420:510:3].reshape(-1, 3))
+    for label, grade in (
+        ("four rungs", some), ("eight rungs and two regions", eight), ("twelve and two regions", twelve),
+    ):  # fmt: skip
         times = []
         for number in range(CHANGES):
             dragged = grade.with_step(Exposure(stops=number / CHANGES))
             started = time.perf_counter()
-            shown(graded_still(frame, dragged))
+            shown(graded_still(frame, dragged), skin=mask)
+            strain_of(strength, dragged)
+            watch_skin(skin, dragged)
             times.append(1000 * (time.perf_counter() - started))
         middle, high = np.percentile(times[10:], [50, 95])
         size = f"{frame.shape[1]}×{frame.shape[0]}"
         print(f"Preview at {size} with {label}: median {middle:.0f} ms, p95 {high:.0f} ms", flush=True)
+
+
+def _with_regions(grade: Grade) -> Grade:
+    for layer in WITH_REGIONS.layers:
+        grade = grade.with_layer(layer) if layer.region is not None else grade
+    return grade
 
 
 def _long_clip(cache: Path) -> Path:

@@ -1,4 +1,4 @@
-"""The whole ladder on the pages: schools, last fixes, habits, taps, the hour, skin, history, ghosts and marks."""
+"""The whole ladder on the pages: schools, last fixes, habits, taps, the hour, skin, history and ghosts."""
 
 from __future__ import annotations
 

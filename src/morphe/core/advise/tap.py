@@ -50,7 +50,7 @@ class Meaning(StrEnum):
     def label(self) -> str:
         return {
             "neutral": "White or grey", "white": "The brightest", "black": "Should be black", "skin": "Skin",
-            "green": "Should be green", "colour": "This colour",
+            "green": "Should be green", "colour": "A colour to change",
         }[self.value]  # fmt: skip
 
     @property

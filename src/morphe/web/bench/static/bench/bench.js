@@ -251,6 +251,8 @@ const press = (selector) => () => { const button = find(selector); if (button &&
 const inOpen = (selector) => () => press(`[data-rung="${store.open}"] ${selector}`)();
 for (let n = 1; n <= 9; n += 1) bindKey(String(n), () => openRung(order()[n - 1], true));
 bindKey("0", () => openRung(order()[9], true));
+bindKey("]", () => stepRung(1));
+bindKey("[", () => stepRung(-1));
 bindKey("a", inOpen("[data-accept]"));
 bindKey("x", inOpen("[data-switch]"));
 bindKey("u", press("[data-undo]"));
