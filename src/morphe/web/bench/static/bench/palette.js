@@ -8,12 +8,13 @@ const SVG = "http://www.w3.org/2000/svg";
 const radians = (degrees) => ((degrees - 90) * Math.PI) / 180;
 
 export function palette(root, store, orders, keepSoon, shown) {
-  let chosen = ""; // by its hue: a picked colour keeps it while the list is drawn anew
+  let chosen = null; // the hue of the chosen colour: it stays chosen while the list is drawn anew
   const box = () => root.querySelector("[data-palette]");
   const rows = () => shown()?.palette?.rows ?? [];
   const edits = () => layerOf(store.grade, "clip")?.steps.find((step) => step.step === KEY)?.edits ?? [];
   const editOf = (row) => edits().find((edit) => Math.abs(edit[0] - row.at) < 0.5) ?? [row.at, row.below, row.above, 0, 0, 0, 0];
-  const current = () => rows().find((row) => row.key === chosen) ?? rows()[0];
+  const isChosen = (row) => chosen !== null && Math.abs(row.at - chosen) < 0.6;
+  const current = () => rows().find(isChosen) ?? rows()[0];
 
   function set(changed) {
     const row = current();
@@ -29,9 +30,8 @@ export function palette(root, store, orders, keepSoon, shown) {
     const place = box();
     if (!place || store.open !== KEY) return;
     const row = current();
-    chosen = row?.key ?? "";
     const list = place.querySelector("[data-swatches]");
-    list.replaceChildren(...rows().map((one) => swatch(one, one.key === chosen)));
+    list.replaceChildren(...rows().map((one) => swatch(one, one === row)));
     place.querySelector("[data-palette-rest]").textContent = shown()?.palette ? `All other colours moved by ${shown().palette.rest.toFixed(1)} (ΔE).` : "";
     place.querySelector("[data-edit-controls]").hidden = !row;
     if (!row) return;
@@ -43,12 +43,12 @@ export function palette(root, store, orders, keepSoon, shown) {
     ring(place.querySelector("[data-ring]"), row, edit);
   }
 
-  function swatch(row, isChosen) {
+  function swatch(row, pressed) {
     const button = document.createElement("button");
     button.type = "button";
     button.className = "swatch";
     button.dataset.swatch = row.key;
-    button.setAttribute("aria-pressed", String(isChosen));
+    button.setAttribute("aria-pressed", String(pressed));
     const colour = document.createElementNS(SVG, "svg"); // its colours are attributes: styles of its own are not allowed
     colour.setAttribute("class", "swatch-colour");
     [row.before, row.after].forEach((fill, at) => {
@@ -97,7 +97,11 @@ export function palette(root, store, orders, keepSoon, shown) {
 
   root.addEventListener("click", (event) => {
     const button = event.target.closest("[data-swatch]");
-    if (button) { chosen = button.dataset.swatch; draw(); box().querySelector(`[data-swatch="${chosen}"]`)?.focus(); }
+    if (button) {
+      chosen = rows().find((row) => row.key === button.dataset.swatch)?.at ?? null;
+      draw();
+      box().querySelector(`[data-swatch="${button.dataset.swatch}"]`)?.focus();
+    }
     if (event.target.closest("[data-edit-reset]")) { set({ hue: 0, strength: 0, depth: 0, tone: 0 }); keepSoon(0, KEY); draw(); }
   });
   root.addEventListener("input", (event) => {
@@ -114,5 +118,5 @@ export function palette(root, store, orders, keepSoon, shown) {
     store.dragging = true;
     addEventListener("pointerup", () => { store.dragging = false; }, { once: true });
   });
-  return { draw, choose(at) { chosen = rows().find((row) => Math.abs(row.at - at) < 0.5)?.key ?? `at-${at.toFixed(0)}`; } };
+  return { draw, choose(at) { chosen = at; } };
 }
