@@ -78,7 +78,7 @@ def preview() -> None:
             dragged = grade.with_step(Exposure(stops=number / CHANGES))
             started = time.perf_counter()
             shown(graded_still(frame, dragged), skin=mask)
-            strain_of(strength, dragged)
+            strain_of(strength, dragged, with_cure=False)
             watch_skin(skin, dragged)
             times.append(1000 * (time.perf_counter() - started))
         middle, high = np.percentile(times[10:], [50, 95])

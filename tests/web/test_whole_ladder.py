@@ -207,7 +207,7 @@ def test_given_an_edit_when_the_palette_is_asked_for_then_it_shows_both_and_how_
     assert palette["rest"] < 0.5
 
 
-def test_given_a_hard_grade_when_the_still_is_asked_for_then_strain_rises_and_a_cure_is_named(client, face):
+def test_given_a_hard_grade_when_the_still_is_asked_for_then_strain_rises(client, face):
     hard = grade_of(again(face)).with_step(Contrast(amount=100)).with_step(Exposure(stops=2))
 
     plain, bent = (

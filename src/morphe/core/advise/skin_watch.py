@@ -9,6 +9,7 @@ import numpy as np
 
 from morphe.core.grade.grade import Grade
 from morphe.core.grade.layer import Layer
+from morphe.core.grade.source import Source
 from morphe.core.grade.step import ColourStep
 from morphe.core.grade.steps import SkinTurn
 from morphe.core.measure.skin import SKIN_ZONE_DEG, skin_of_pixels
@@ -18,7 +19,8 @@ from morphe.core.signal.arrays import Encoded
 __all__ = ["SkinWatch", "watch_skin"]
 
 WORTH = 1.5  # degrees: a step that moves skin by less is not named
-MOST_PIXELS = 400
+MOST_PIXELS = 150
+NO_SOURCE = Source()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -62,5 +64,5 @@ def _stages(pixels: Encoded, grade: Grade) -> Iterator[tuple[str, str, Encoded]]
             if not step.at_work or not isinstance(step, ColourStep):
                 continue
             alone = Layer(id=layer.id, scope=layer.scope, steps=(step,), strength=layer.strength)
-            seen = np.asarray(through(Grade().source, (alone,), seen))
+            seen = np.asarray(through(NO_SOURCE, (alone,), seen))
             yield f"{step.label} ({layer.label.lower()})", step.key, seen

@@ -28,7 +28,7 @@ BLOCKS_SHOW, BLOCK_SHARE = 1.15, 0.5  # blockiness from which blocks are there; 
 SEEN = 0.10  # of the picture in runs, from which banding of a tone is judged in full
 NEAREST, LEAST_SHARE = 0.02, 0.1  # of a step's strength: how exactly a cure is found, and the least of one
 TONES = ("blacks", "shadows", "middle", "lights", "whites")
-HUES = 12
+HUES, MILD = 12, 0.08  # places on the circle, and the chroma there
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -60,37 +60,53 @@ class Strain:
     cure: Cure | None = None
 
 
-def strain_of(file: FileStrength, grade: Grade, time_s: float = 0.0) -> Strain:
-    """Judge a grade held at a moment; regions are not heeded."""
+def strain_of(file: FileStrength, grade: Grade, time_s: float = 0.0, *, with_cure: bool = True) -> Strain:
+    """Judge a grade held at a moment; regions are not heeded. Looking for a cure takes some time."""
     at = grade.at(time_s)
-    by_code = _lightness_per_code(at, file.codes)
+    asked = [_greys(file.codes), _hue_ends(file.codes), np.repeat(LEVELS[:, None], 3, axis=1)]
+    ends = np.cumsum([len(pixels) for pixels in asked])[:-1]
+    greys, hues, delivered = np.split(_through(at, np.concatenate(asked)), ends)
+    by_code = _apart(greys)
     by_tone = _by_tone(file, by_code)
-    by_hue = _by_hue(at, file)
+    by_hue = _by_hue(hues)
     band = int(np.argmax(by_tone))
     hue = float(by_hue.max(initial=0.0))
     worst = max(float(by_tone[band]), hue)
-    cure = _cure(file, at, band, by_tone) if worst > LIMIT and by_tone[band] >= hue else None
+    is_bent = worst > LIMIT and by_tone[band] >= hue
+    cure = _cure(file, at, band, by_tone) if with_cure and is_bent else None
+    noise = float((file.noise * by_code).max())
     return Strain(
         by_tone=tuple(round(float(v), 3) for v in by_tone), by_hue=tuple(round(float(v), 3) for v in by_hue),
-        worst=worst, banding=_banding(file, at, by_code), noise=float((file.noise * by_code).max()),
+        worst=worst, banding=_banding(file, delivered[:, 0], by_code), noise=noise,
         sentence=_sentence(file, worst, band, by_tone, hue, by_code), cure=cure,
     )  # fmt: skip
 
 
-def _lightness_per_code(grade: Grade, codes: float) -> Float:
-    """L* of one code of the source after the grade, by band (BANDS,)."""
-    source = np.concatenate([LEVELS - 0.5 / codes, LEVELS + 0.5 / codes]).astype(np.float32)
-    seen = _through(grade, np.repeat(source[:, None], 3, axis=1))
-    lightness = encoded_to_lab(seen)[:, 0]
+def _greys(codes: float) -> Float:
+    """Greys half a code below and above every band (2 BANDS, 3)."""
+    source = np.concatenate([LEVELS - 0.5 / codes, LEVELS + 0.5 / codes])
+    return np.repeat(source[:, None], 3, axis=1)
+
+
+def _apart(greys: Float) -> Float:
+    """How far apart in L* the two of every band have come (BANDS,)."""
+    lightness = encoded_to_lab(greys)[:, 0]
     return np.asarray(np.abs(lightness[BANDS:] - lightness[:BANDS]))
 
 
-def _banding(file: FileStrength, grade: Grade, by_code: Float) -> float:
-    """The index that the delivered picture will have: no step in it is smaller than one of its own codes."""
+def _lightness_per_code(grade: Grade, codes: float) -> Float:
+    """L* of one code of the source after the grade, by band (BANDS,)."""
+    return _apart(_through(grade, _greys(codes)))
+
+
+def _banding(file: FileStrength, delivered: Float, by_code: Float) -> float:
+    """The index that the delivered picture will have: no step in it is smaller than one of its own codes.
+
+    `delivered` is where every band's middle comes out (BANDS,).
+    """
     if file.runs is None:
         return 0.0
-    delivered = np.clip(_through(grade, np.repeat(LEVELS[:, None], 3, axis=1))[:, 0], 0, 1)
-    own_code = np.interp(delivered, LEVELS, step_lightness(file.bit_depth))
+    own_code = np.interp(np.clip(delivered, 0, 1), LEVELS, step_lightness(file.bit_depth))
     return float((file.runs.shares * np.maximum(file.runs.steps * by_code, own_code) / HALF_STEP).sum())
 
 
@@ -112,14 +128,17 @@ def _by_tone(file: FileStrength, by_code: Float) -> Float:
     return np.where(file.tones >= OCCUPIED, strain, 0.0)
 
 
-def _by_hue(grade: Grade, file: FileStrength) -> Float:
-    """Colour steps of one chroma code about mildly coloured middles (HUES,), as strain."""
+def _hue_ends(codes: float) -> Float:
+    """Mildly coloured middles around the circle, half a chroma code less and more (2 HUES, 3)."""
     angle = np.arange(HUES) * 2 * np.pi / HUES
-    chroma = np.stack([np.cos(angle), np.sin(angle)], axis=-1) * 0.08
-    step = 0.5 / file.codes
-    ends = [_coloured(chroma * (1 + s * step / 0.08)) for s in (-1, 1)]
-    lab = [encoded_to_lab(_through(grade, e)) for e in ends]
-    moved = np.hypot(lab[1][:, 1] - lab[0][:, 1], lab[1][:, 2] - lab[0][:, 2])
+    chroma = np.stack([np.cos(angle), np.sin(angle)], axis=-1)
+    return np.concatenate([_coloured(chroma * (MILD + s * 0.5 / codes)) for s in (-1, 1)])
+
+
+def _by_hue(ends: Float) -> Float:
+    """Colour steps of one chroma code (HUES,), as strain."""
+    lab = encoded_to_lab(ends)[:, 1:]
+    moved = np.hypot(*(lab[HUES:] - lab[:HUES]).T)
     return np.asarray(moved / (4.0 * VISIBLE))  # colour is seen in less detail than light
 
 

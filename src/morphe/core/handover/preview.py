@@ -12,6 +12,7 @@ from morphe.core.advise.rungs import RUNGS
 from morphe.core.advise.seen import Seen
 from morphe.core.bands import beside
 from morphe.core.errors import ColourError
+from morphe.core.grade.steps import Families
 from morphe.core.measure.readings import luma_of, oklab_of
 from morphe.core.measure.scopes import (
     PERCENT_HIGH,
@@ -124,7 +125,7 @@ def marks(
         sampled = sampled[part[::step, ::step]][None]
     sample = Seen(pictures=(sampled,), aims=aims or Aims())
     sample.skin = None if skin is None else skin_of_pixels(_at_size(encoded, skin)[skin])
-    found = {key: rule.read(sample) for key, rule in RUNGS.items() if rule.read}
+    found = {key: rule.read(sample) for key, rule in RUNGS.items() if rule.read and key != Families.key}
     return {
         key: Mark(
             at=reading.marks, zone=reading.marked_zone,

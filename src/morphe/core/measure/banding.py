@@ -6,6 +6,7 @@ A run is a row of at least eight equal codes that ends in a small step; noise br
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
@@ -86,6 +87,7 @@ def banding_index(runs: Runs, lightness: Float) -> float:
     return float((runs.shares * runs.steps * lightness / HALF_STEP).sum())
 
 
+@lru_cache(maxsize=4)
 def step_lightness(bit_depth: int) -> Float:
     """L* of one code of a delivered picture, by band (BANDS,)."""
     from morphe.core.signal.perception import encoded_to_lab

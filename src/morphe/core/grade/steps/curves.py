@@ -84,18 +84,25 @@ def _check(name: str, points: Points) -> None:
 
 def bent(points: Points, values: Plane) -> Plane:
     """Values (...,) 0..1 along the curve through points in percent."""
-    grid, levels, low_slope, high_slope = _table(points)
-    inner = np.interp(values, grid, levels).astype(np.float32)
-    below, above = np.minimum(values - grid[0], 0), np.maximum(values - grid[-1], 0)
-    return np.asarray(inner + below * low_slope + above * high_slope, np.float32)
+    low, high, levels, low_slope, high_slope = _table(points)
+    place = np.clip((values - low) * np.float32((SAMPLES - 1) / (high - low)), 0, SAMPLES - 1 - 1e-3)
+    at = place.astype(np.int32)
+    start = np.take(levels, at)
+    inner = start + (place - at).astype(np.float32) * (np.take(levels, at + 1) - start)
+    outside = values - np.clip(values, low, high)
+    if outside.any():
+        inner = inner + np.where(outside < 0, low_slope, high_slope) * outside
+    return np.asarray(inner, np.float32)
 
 
 @lru_cache(maxsize=32)
-def _table(points: Points) -> tuple[Float, Float, np.float32, np.float32]:
+def _table(points: Points) -> tuple[np.float32, np.float32, Float, np.float32, np.float32]:
+    """Both ends, levels evenly between them, and the slopes there."""
     from scipy.interpolate import PchipInterpolator  # heavy: late, as few grades have curves
 
     table = np.array(points, float) / 100
     curve = PchipInterpolator(table[:, 0], table[:, 1])
+    low, high = (np.float32(end) for end in table[[0, -1], 0])
     grid = np.linspace(table[0, 0], table[-1, 0], SAMPLES)
-    slopes = curve.derivative()(grid[[0, -1]])
-    return grid, curve(grid), np.float32(slopes[0]), np.float32(slopes[1])
+    slopes = [np.float32(slope) for slope in curve.derivative()(grid[[0, -1]])]
+    return low, high, curve(grid).astype(np.float32), slopes[0], slopes[1]

@@ -116,16 +116,19 @@ class Families(ColourStep):
         chroma, hue = np.hypot(a, b), np.degrees(np.arctan2(b, a)) % 360
         has_hue = coloured(chroma).astype(np.float32)
         edits = tuple(edit for edit in self.edits if not edit.is_neutral)
-        turned = hue + has_hue * _read(_turns(edits), hue)
         factor, deep = np.ones_like(chroma), np.zeros_like(chroma)
         for edit in edits:
             share = has_hue * _read(_reach(edit.at, edit.below, edit.above), hue)
             factor = factor * (1 + share * _strength(edit, chroma, lightness))
             deep = deep + share * np.float32(edit.depth / 100)
-        chroma = chroma * factor
-        angle = np.radians(turned)
-        lightness = lightness * (1 - deep * np.clip(chroma / WEAK, 0, 1))
-        return np.stack([lightness, chroma * np.cos(angle), chroma * np.sin(angle)], axis=-1)
+        if any(edit.depth for edit in edits):
+            lightness = lightness * (1 - deep * np.clip(chroma * factor / WEAK, 0, 1))
+        a, b = a * factor, b * factor
+        if any(edit.hue for edit in edits):
+            angle = has_hue * _read(_turns(edits), hue) * np.float32(np.pi / 180)
+            cos, sin = np.cos(angle), np.sin(angle)
+            a, b = a * cos - b * sin, a * sin + b * cos
+        return np.stack([lightness, a, b], axis=-1)
 
 
 def _checked(edit: Sequence[float]) -> Edit:
@@ -149,26 +152,25 @@ def _strength(edit: Edit, chroma: Plane, lightness: Plane) -> Plane:
 
 
 def _read(table: Float, hue: Plane) -> Plane:
-    """A table over the circle at hues in degrees, straight between its samples."""
+    """A table over the circle at hues of 0 to 360 degrees, straight between its samples."""
     place = hue * np.float32(SAMPLES / 360)
     low = place.astype(np.int32)
-    share = place - low
-    low %= SAMPLES
-    return np.asarray(table[low] * (1 - share) + table[(low + 1) % SAMPLES] * share, np.float32)
+    return np.asarray(table[low] + (place - low) * (table[low + 1] - table[low]), np.float32)
 
 
 @lru_cache(maxsize=64)
 def _reach(at: float, below: float, above: float) -> Float:
-    return within_reach(np.arange(SAMPLES) * 360 / SAMPLES, at, below, above).astype(np.float32)
+    hues = np.arange(SAMPLES + 2) * 360 / SAMPLES  # two more: hues beside 360 lie between samples, too
+    return within_reach(hues, at, below, above).astype(np.float32)
 
 
 @lru_cache(maxsize=64)
 def _turns(edits: tuple[Edit, ...]) -> Float:
     """By how many degrees every hue turns; less than was asked where hues would fall together
     or break up."""
-    total = np.zeros(SAMPLES)
+    total = np.zeros(SAMPLES + 2)
     for edit in edits:
         total += edit.hue * _reach(edit.at, edit.below, edit.above)
-    slopes = np.diff(total, append=total[:1]) * SAMPLES / 360
+    slopes = np.diff(total) * SAMPLES / 360
     falls, rises = max(-float(slopes.min()), 1e-9), max(float(slopes.max()), 1e-9)
     return (total * min(1.0, (1 - LEAST_SLOPE) / falls, (MOST_SLOPE - 1) / rises)).astype(np.float32)

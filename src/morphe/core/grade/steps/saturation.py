@@ -55,10 +55,15 @@ class Saturation(ColourStep):
         if s > 1:
             s = s / (1 + (s - 1) * np.clip(_reach(light), 0, 1))[..., None]
         lab = linear_to_oklab(light)
-        lab[..., 1:] *= s * self._by_colour(lab)[..., None]
+        lab[..., 1:] *= s if self._is_even else s * self._by_colour(lab)[..., None]
         moved = encode_bt1886(oklab_to_linear(lab))
         # What lay outside 0..1 keeps its distance from the edge.
         return (moved + (picture - inner)).astype(np.float32)
+
+    @property
+    def _is_even(self) -> bool:
+        """Whether all colours are scaled alike."""
+        return not any(self.number(n) for n in ("muted", "dark", "bright"))
 
     def _by_colour(self, lab: Float) -> Plane:
         """What else chroma is multiplied by, for Oklab (..., 3)."""

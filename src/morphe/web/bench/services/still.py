@@ -146,7 +146,7 @@ def still_json(
         "scopes": _scopes_json(seen.scopes),
         "marks": {key: asdict(mark) for key, mark in seen.marks.items()},
         "skin": skin_watch(clip, frame, grade),
-        "strain": asdict(strain_of(strength_of(clip), grade, frame.time_s)),
+        "strain": asdict(strain_of(strength_of(clip), grade, frame.time_s, with_cure=False)),
         "curve": _way(grade, curve) if curve else None,
         "palette": palette_json(picture, graded, grade, frame.time_s) if with_palette else None,
         "ms": round(1000 * (time.perf_counter() - started), 1),

@@ -64,17 +64,6 @@ function draw() {
   line.draw(time());
 }
 
-// The smallest change that spares the file: the step that bends most, at a share of what it does.
-function easeStrain() {
-  const { cure } = shown.strain;
-  if (!cure) return;
-  store.edit((grade) => withLayer(grade, cure.layer, (layer) => {
-    const step = layer.steps.find((one) => one.step === cure.step);
-    if (step) Object.assign(step, cure.numbers);
-  }));
-  hand.keepSoon(0, cure.step, "Eased for the file's sake");
-}
-
 // How skin fares through the whole grade, and which step moves it off its line.
 function skinNow() {
   const { skin } = shown;
@@ -161,7 +150,6 @@ root.addEventListener("click", (event) => {
   if (at("[data-rung-step]")) stepRung(Number(at("[data-rung-step]").dataset.rungStep));
   if (at("[data-moment]")) goTo(Number(at("[data-moment]").dataset.moment));
   if (at("[data-measure]")) measure(at("[data-measure]").dataset.measure);
-  if (at("[data-cure]")) easeStrain();
   if (at("[data-set-moment]")) region.setMoment(at("[data-set-moment]").dataset.setMoment);
 });
 root.addEventListener("toggle", (event) => {

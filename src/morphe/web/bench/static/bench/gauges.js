@@ -82,8 +82,7 @@ function words(row, marks, strain) {
   say("parade", `brightest ${whole(marks.exposure.at[0])} %`, marks.exposure.at[0] > 100.5);
   const cast = marks.balance;
   say("vector", cast.value === null ? "no neutrals here" : `neutrals ${cast.value.toFixed(1)} % off`, !cast.inside);
-  say("strain", strain.cure?.sentence ?? strain.sentence, strain.worst > 1);
-  row.querySelector("[data-cure]").hidden = !strain.cure;
+  say("strain", strain.sentence, strain.worst > 1);
   say("histogram", `middle ${whole(marks.mid.at[0])} %`, !marks.mid.inside);
 }
 
