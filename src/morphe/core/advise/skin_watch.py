@@ -36,11 +36,14 @@ def watch_skin(pixels: Encoded, grade: Grade, time_s: float = 0.0) -> SkinWatch:
     """Follow skin (n, 3), as filmed, through every step of a grade; regions are not heeded."""
     some = pixels[:: max(1, len(pixels) // MOST_PIXELS)]
     held = grade.at(time_s)
-    offs = [(name, key, skin_of_pixels(seen)) for name, key, seen in _stages(some, held)]
-    last = offs[-1][2]
+    layers = [layer for layer in held.layers if layer.region is None]
+    last = skin_of_pixels(through(held.source, layers, some))
     found = SkinWatch(off_deg=last.off_deg, luma=last.luma)
+    if abs(last.off_deg) <= SKIN_ZONE_DEG:
+        return found
+    offs = [(name, key, skin_of_pixels(seen)) for name, key, seen in _stages(some, held)]
     set_right = next((n for n, (_, key, _) in enumerate(offs) if key == SkinTurn.key), None)
-    if set_right is None or abs(last.off_deg) <= SKIN_ZONE_DEG:
+    if set_right is None:
         return found
     moves = [
         (abs(after[2].off_deg) - abs(before[2].off_deg), after[0])

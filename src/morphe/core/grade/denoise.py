@@ -17,11 +17,11 @@ from morphe.core.signal.arrays import Plane
 __all__ = ["Denoise"]
 
 LUMA_CODES, CHROMA_CODES = 219.0, 224.0  # of 8 bits
-RADIUS = 2  # pixels to each side that are joined
+RADIUS = 2  # pixels to each side that are joined, as the kernel has it
 BLUR = 0.65  # pixels: by so much the picture is softened before likeness is judged
 REACH, COLOUR_REACH = 2.2, 4.0  # deviations of noise: pixels that differ by more are not joined
 STILL, MOST_STILL = 1.2, 5.0 / LUMA_CODES  # deviations, and signal: what differs more over time has moved
-CALM = 1.0  # pixels: softening before movement is judged
+CALM = 0.85  # pixels: softening before movement is judged
 MOST_NOISE = 40.0
 
 
@@ -115,7 +115,7 @@ def _joined(plane: Plane, reach: float) -> Plane:
     wide, guided = (_widened(p) for p in (plane, guide))
     out = np.empty_like(plane)
     limit = np.float32(max(reach, 1e-6))
-    over_rows(len(plane), lambda a, b: joined_rows(a, b, wide, guided, RADIUS, limit, out))
+    over_rows(len(plane), lambda a, b: joined_rows(a, b, wide, guided, limit, out))
     return out
 
 
@@ -125,6 +125,6 @@ def _widened(plane: Plane) -> Plane:
 
 def _stillness(now: Plane, past: Plane, limit: float) -> Plane:
     """1 where two planes are alike, 0 where they differ by more than a limit."""
-    away = cv2.GaussianBlur(now - past, (0, 0), CALM) * np.float32(1 / limit)
-    alike = np.maximum(1 - away * away, 0)
+    away = cv2.GaussianBlur(now - past, (3, 3), CALM)
+    alike = np.maximum(1 - np.float32(1 / limit**2) * away * away, 0)
     return np.asarray(alike * alike, np.float32)
