@@ -22,7 +22,7 @@ from playwright.sync_api import Browser, Page, sync_playwright
 
 from morphe.core.signal.families import Landing, curve_of
 from morphe.core.signal.profiles import Kind
-from morphe.core.standins.cameras import Exposure, film, record
+from morphe.core.standins.cameras import Exposure, record
 from morphe.core.standins.demo import render_scene
 
 CHROMIUM = os.environ.get("CHROMIUM", "/usr/bin/chromium")
@@ -146,9 +146,6 @@ def _planning(browser: Browser, address: str, folder: Path) -> None:
     wide.goto(f"{address}/library/")
     wide.wait_for_timeout(400)
     wide.screenshot(path=folder / "library.png")
-    wide.goto(f"{address}/library/profiles/log-wide/")
-    wide.wait_for_timeout(400)
-    wide.screenshot(path=folder / "profile.png")
     wide.goto(f"{address}/library/lab/1/")
     wide.get_by_role("button", name="Fit the curve").click()
     wide.get_by_text("Fits within").wait_for()
@@ -160,19 +157,14 @@ def _planning(browser: Browser, address: str, folder: Path) -> None:
 
 
 def _filmed(folder: Path) -> list[Path]:
-    """Two clips beside the demo's: the jetty in a log that nobody named, the sluice in a coolish light."""
-    generator = np.random.default_rng(6)
+    """A clip beside the demo's: the jetty in a log that nobody named."""
     log = curve_of(Kind.LOG, Landing(black=0.045, grey=0.47, white=0.76))
     jetty = np.clip(log.encode(render_scene("jetty-tan", 0.5, width=960, height=540)), 0, 1)
-    sluice, cool = render_scene("sluice-round", 0.5, width=640, height=360), Exposure(warm_mired=-25)
-    return [
-        record([jetty.astype(np.float32)] * 40, folder / "borrowed-jetty.mp4", Exposure()),
-        record((film(sluice, cool, generator) for _ in range(40)), folder / "cool-sluice.mp4", cool),
-    ]
+    return [record([jetty.astype(np.float32)] * 40, folder / "borrowed-jetty.mp4", Exposure())]
 
 
 def _judged(page: Page, address: str, folder: Path) -> None:
-    """A curve judged from its clip on the Bench, and a light that is shown both ways on Clips."""
+    """A curve judged from its clip, on the Bench."""
     with tempfile.TemporaryDirectory() as card:
         for path in _filmed(Path(card)):
             page.goto(f"{address}/clips/?view=filmed")
@@ -183,15 +175,32 @@ def _judged(page: Page, address: str, folder: Path) -> None:
         kind = "Log" if "borrowed" in asked else ""
         page.locator("#question .answer", has_text=kind).first.click()
         page.locator("#question h2", has_text=asked).wait_for(state="detached", timeout=60_000)
-    page.locator("#offered-light").wait_for()
-    page.wait_for_timeout(1500)
-    page.screenshot(path=folder / "clips-light.png")
     _open(page, address, "borrowed-jetty.mp4")
     _rung(page, "convert")
     page.get_by_role("button", name="Convert from log").click()
     page.locator("#convert-bend").wait_for()
     page.wait_for_timeout(1500)
     page.screenshot(path=folder / "bench-judged.png")
+
+
+def _colours(page: Page, address: str, folder: Path) -> None:
+    """One colour calmed on the palette, skin on its line, and two versions of the clip compared."""
+    _open(page, address, "fern-jetty-talk.mp4")
+    _rung(page, "families")
+    page.locator("[data-swatch=reds]").click()
+    strength = page.locator("[data-edit=strength] input[type=range]")
+    strength.fill("-45")
+    strength.dispatch_event("change")
+    page.wait_for_timeout(1500)
+    page.locator("[data-ring]").scroll_into_view_if_needed()
+    page.screenshot(path=folder / "bench-palette.png")
+    _rung(page, "skin")
+    page.locator("[data-skin-now]").scroll_into_view_if_needed()
+    page.wait_for_timeout(600)
+    page.screenshot(path=folder / "bench-skin.png")
+    page.get_by_role("link", name="History").click()
+    page.wait_for_timeout(1200)
+    page.screenshot(path=folder / "history.png")
 
 
 def shoot(address: str, folder: Path) -> None:
@@ -230,12 +239,7 @@ def shoot(address: str, folder: Path) -> None:
         _open(dim, address, "fern-jetty-talk.mp4")
         _region(dim)
         dim.screenshot(path=folder / "bench-region.png")
-        _open(dim, address, "sandpiper-sluice-flat.mp4")
-        dim.locator("#rung-convert").click()
-        dim.get_by_label("Filmed as").select_option("flat-a")
-        dim.locator("[data-bench][data-shown*=flat-a]").wait_for(timeout=20_000)
-        _rung(dim, "black")
-        dim.screenshot(path=folder / "bench-flat.png")
+        _colours(wide, address, folder)
         phone = browser.new_context(viewport=PHONE, has_touch=True, is_mobile=True).new_page()
         _open(phone, address, "fern-jetty-hlg.mp4")
         phone.wait_for_timeout(900)

@@ -75,7 +75,7 @@ def test_given_a_clip_when_worked_on_with_the_mouse_then_it_is_corrected_deliver
 
     # tap something white: the scarf-side sky is grey
     page.locator("#rung-balance").click()
-    page.get_by_role("button", name="Tap something white or grey").click()
+    page.get_by_role("button", name="White or grey").click()
     frame = page.locator("[data-frame]").bounding_box()
     page.mouse.click(frame["x"] + 0.7 * frame["width"], frame["y"] + 0.1 * frame["height"])
     expect(page.locator("[data-said]")).to_contain_text("neutral")
@@ -128,7 +128,7 @@ def test_given_a_clip_when_worked_on_with_keys_alone_then_everything_is_within_r
     open_on_bench(page, address, grey_file.name)
     press = page.keyboard.press
 
-    press("3")
+    press("4")
     expect(rung(page, "exposure")).to_have_class(re.compile("open"))
     expect(page.locator("#rung-exposure")).to_be_focused()
     before = picture(page)

@@ -14,7 +14,7 @@ export async function markMoments(root, grade, rung) {
     icon.className = `bi bi-${fits ? "check-circle" : "exclamation-triangle"}`;
     icon.setAttribute("aria-hidden", "true");
     const read = reading ? ` ${reading.value.toFixed(1).replace("-", "−")} ${reading.unit}` : "";
-    node.replaceChildren(icon, `${state === "fits" && reading ? "" : state}${read}`);
+    node.replaceChildren(icon, `${state}${read}`);
     node.classList.toggle("lost", !fits);
   }
   const words = root.querySelector(`[data-hurts="${rung}"]`);
