@@ -227,6 +227,7 @@ def test_given_the_clips_when_searched_and_a_recipe_is_passed_on_then_the_list_a
     page.get_by_role("button", name="Accept all").click()
     expect(rung(page, "convert").locator(".state")).to_have_text("Taken")
     page.goto(f"{address}/clips/")
+    expect(page.locator("#cards[data-busy]")).to_have_count(0, timeout=240_000)  # all have been read
 
     page.get_by_role("searchbox", name="Search clips").fill("sluice")
     expect(page.locator(".card-clip", has_text="fern-jetty-hlg.mp4")).to_have_count(0)

@@ -16,7 +16,6 @@ from morphe.core.grade.steps import BlackPoint, HoldLights, Saturation, SkinTurn
 from morphe.core.measure.readings import SAFE_HIGH, SAFE_LOW, luma_of
 from morphe.core.measure.skin import SKIN_ZONE_DEG
 from morphe.core.pipeline.reference import evaluate
-from morphe.core.pipeline.screen import graded_still
 from morphe.core.signal.arrays import Encoded, highest
 
 __all__ = ["Fix", "last_fixes"]
@@ -45,16 +44,17 @@ def last_fixes(
     strain: Strain | None = None,
 ) -> tuple[Fix, ...]:  # fmt: skip
     """Look at small judging frames (H, W, 3) as filmed through the whole grade; empty when all is within."""
-    done = [_graded(grade, p, t) for p, t in zip(pictures, times_s, strict=True)]
+    raw = [evaluate(grade, p, time_s=t) for p, t in zip(pictures, times_s, strict=True)]
+    done = [np.clip(p, 0, 1) for p in raw]
     found = [
-        _sunk(pictures, times_s, grade, done), _clipped(pictures, times_s, grade, done),
-        _outside(pictures, times_s, grade, done), _skin(grade, skin), _strain(strain),
+        _sunk(pictures, times_s, grade, raw, done), _clipped(pictures, times_s, grade, raw, done),
+        _outside(grade, raw, done), _skin(grade, skin), _strain(strain),
     ]  # fmt: skip
     return tuple(fix for fix in found if fix is not None)
 
 
 def _graded(grade: Grade, picture: Encoded, time_s: float) -> Encoded:
-    return np.asarray(graded_still(picture, grade, time_s))
+    return np.clip(evaluate(grade, picture, time_s=time_s), 0, 1)
 
 
 def _share(pictures: Sequence[Encoded], name: str) -> float:
@@ -91,13 +91,13 @@ def _by(scope: Scope) -> str:
 
 
 def _sunk(
-    pictures: Sequence[Encoded], times_s: Sequence[float], grade: Grade, done: Sequence[Encoded]
-) -> Fix | None:
+    pictures: Sequence[Encoded], times_s: Sequence[float], grade: Grade, raw: Sequence[Encoded],
+    done: Sequence[Encoded],
+) -> Fix | None:  # fmt: skip
     share = _share(done, "sunk")
     scope = _cause(pictures, times_s, grade, "sunk") if share > LOST_PCT else None
     if scope is None:
         return None
-    raw = [evaluate(grade, p, time_s=t) for p, t in zip(pictures, times_s, strict=True)]
     depth = -100 * float(np.percentile(np.concatenate([luma_of(p).ravel() for p in raw]), LOST_PCT))
     now = held(_step(grade, BlackPoint).lower, 0.0)
     lift = float(np.clip(max(depth, LEAST) + LEAST, LEAST, MOST_BLACK))
@@ -115,13 +115,13 @@ def _step(grade: Grade, kind: type[BlackPoint]) -> BlackPoint:
 
 
 def _clipped(
-    pictures: Sequence[Encoded], times_s: Sequence[float], grade: Grade, done: Sequence[Encoded]
-) -> Fix | None:
+    pictures: Sequence[Encoded], times_s: Sequence[float], grade: Grade, raw: Sequence[Encoded],
+    done: Sequence[Encoded],
+) -> Fix | None:  # fmt: skip
     share = _share(done, "clipped")
     scope = _cause(pictures, times_s, grade, "clipped") if share > LOST_PCT else None
     if scope is None:
         return None
-    raw = [evaluate(grade, p, time_s=t) for p, t in zip(pictures, times_s, strict=True)]
     bright = float(np.percentile(np.concatenate([highest(p).ravel() for p in raw]), 99.9))
     found = grade.step(HoldLights.key, CLIP)
     now = held(found.stops, 0.0) if isinstance(found, HoldLights) else 0.0
@@ -133,10 +133,7 @@ def _clipped(
     )  # fmt: skip
 
 
-def _outside(
-    pictures: Sequence[Encoded], times_s: Sequence[float], grade: Grade, done: Sequence[Encoded]
-) -> Fix | None:
-    raw = [evaluate(grade, p, time_s=t) for p, t in zip(pictures, times_s, strict=True)]
+def _outside(grade: Grade, raw: Sequence[Encoded], done: Sequence[Encoded]) -> Fix | None:
     share = max(100 * float(((p < SAFE_LOW) | (p > SAFE_HIGH)).any(axis=-1).mean()) for p in raw)
     lost = max(_share(done, "sunk"), _share(done, "clipped"))
     if share <= OUTSIDE_PCT or lost > LOST_PCT:  # what is lost at the ends is mended there

@@ -21,7 +21,7 @@ from morphe.web.clips.services.storage import small_picture
 
 __all__ = ["fixes_of", "take_fix"]
 
-STEP = 6  # every so many pixels tell
+STEP = 8  # every so many pixels tell
 
 
 def fixes_of(clip: Clip, grade: Grade) -> tuple[Fix, ...]:
