@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import os
+import time
+import urllib.request
 from pathlib import Path
 
 import numpy as np
@@ -11,7 +13,7 @@ from playwright.sync_api import expect, sync_playwright
 
 from morphe.core.signal.profiles import PROFILES
 from morphe.core.standins.cameras import Exposure, film, record
-from morphe.core.standins.demo import render_scene
+from morphe.core.standins.demo import DEMO_CLIPS, render_scene
 from tests.footage import scene
 from tests.serving import served
 
@@ -25,8 +27,13 @@ expect.set_options(timeout=20_000)
 
 @pytest.fixture(scope="session")
 def address(tmp_path_factory):
-    """The address of a Morphe started as a person starts it, with the demo outing."""
+    """The address of a Morphe started as a person starts it, once the clips of the demo outing are read."""
     with served(tmp_path_factory.mktemp("home")) as address:
+        for _ in range(600):
+            with urllib.request.urlopen(f"{address}/clips/", timeout=30) as page:
+                if page.read().count(b'data-clip-state="ready"') >= len(DEMO_CLIPS):
+                    break
+            time.sleep(0.5)
         yield address
 
 

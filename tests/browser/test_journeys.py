@@ -18,7 +18,7 @@ def bring_in(page: Page, address: str, file: Path) -> None:
     # a small clip may have arrived before its row was looked for
     expect(page.locator(".arrival, [data-clip-state]", has_text=file.name).first).to_be_visible()
     card = page.locator("[data-clip-state=ready]", has_text=file.name)
-    expect(card.first).to_be_visible(timeout=60_000)
+    expect(card.first).to_be_visible(timeout=240_000)
 
 
 def open_on_bench(page: Page, address: str, title: str) -> None:
