@@ -54,3 +54,11 @@ def plain_clip(tmp_path_factory: pytest.TempPathFactory) -> Path:
 # Kernels compile at their first call, so examples are not timed; the same ones are tried every time.
 settings.register_profile("morphe", deadline=None, max_examples=60, derandomize=True)
 settings.load_profile("morphe")
+
+
+@pytest.hookimpl(tryfirst=True)  # before xdist reads the groups
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """One worker per file, so that what a file shares is made once; journeys on the demo share one Morphe."""
+    for item in items:
+        group = "demo" if "demo" in getattr(item, "fixturenames", ()) else item.location[0]
+        item.add_marker(pytest.mark.xdist_group(group))

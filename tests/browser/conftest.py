@@ -26,8 +26,8 @@ expect.set_options(timeout=20_000)
 
 
 @pytest.fixture(scope="session")
-def address(tmp_path_factory):
-    """The address of a Morphe started as a person starts it, once the clips of the demo outing are read."""
+def demo(tmp_path_factory):
+    """A Morphe started as a person starts it, once the clips of the demo outing are read: its address."""
     with served(tmp_path_factory.mktemp("home")) as address:
         for _ in range(600):
             with urllib.request.urlopen(f"{address}/clips/", timeout=30) as page:
@@ -35,6 +35,12 @@ def address(tmp_path_factory):
                     break
             time.sleep(0.5)
         yield address
+
+
+@pytest.fixture
+def address(demo):
+    """Where the journeys of a file go: the demo, if the file has no other."""
+    return demo
 
 
 @pytest.fixture(scope="session")

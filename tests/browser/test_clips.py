@@ -1,87 +1,23 @@
 """Clips by hand: graded motion beside the server's still, an upload that is cut, lights by drag, a card."""
 
-import base64
-import io
 import re
-import time
-import urllib.error
-import urllib.request
 
-import numpy as np
 import pytest
-from PIL import Image
 from playwright.sync_api import expect
 
-from tests.browser.test_journeys import open_on_bench
+from tests.browser.driving import expect_played_like_still, open_on_bench, wait_for_proxy
 
 TWO_CODES = 2.0
 
 
-def pixels(data_url: str) -> np.ndarray:
-    return np.asarray(
-        Image.open(io.BytesIO(base64.b64decode(data_url.split(",", 1)[1]))).convert("RGB"), float
-    )
-
-
-def wait_for_proxies(address: str) -> None:
-    """Wait until the worker has prepared the demo's clips for playing."""
-    for _ in range(240):
-        with urllib.request.urlopen(f"{address}/clips/") as page:
-            clips = re.findall(r'data-clip-state="ready" data-clip="(\d+)"', page.read().decode())
-        if len(clips) >= 6 and all(_is_there(f"{address}/bench/{clip}/proxy.mp4") for clip in clips):
-            return
-        time.sleep(0.5)
-
-
-def _is_there(url: str) -> bool:
-    try:
-        with urllib.request.urlopen(urllib.request.Request(url, method="HEAD")) as answer:
-            return answer.status == 200
-    except urllib.error.HTTPError:
-        return False
-
-
-def play_to(page, time_s: float) -> np.ndarray:
-    """Stop the playing clip at a moment and give what is drawn."""
-    motion = page.locator("[data-motion]")
-    expect(motion).to_be_visible(timeout=30_000)
-    duration = float(page.locator("[data-duration]").get_attribute("data-duration"))
-    page.get_by_label("Time in the clip").fill(f"{(time_s + 0.01) / duration:.3f}")
-    page.wait_for_function(
-        "t => Math.abs(Number(document.querySelector('[data-motion]').dataset.time) - t) < 0.05", arg=time_s
-    )
-    page.wait_for_timeout(300)  # the frame of this moment is drawn after the seek
-    return pixels(motion.evaluate("canvas => canvas.toDataURL('image/png')"))
-
-
-def expect_played_like_still(page, plain: bool) -> None:
-    """Play to the judging frame shown: what graphics or script draw there has to be the server's still."""
-    if plain:
-        page.evaluate("document.querySelector('[data-bench]').dataset.plain = 'yes'")
-    moment = float(re.search(r"[\d.]+", page.locator("[data-moment='0']").inner_text())[0])
-
-    page.get_by_role("button", name="Play").click()
-    drawn = play_to(page, moment)
-
-    still = pixels(page.locator("[data-after]").get_attribute("src"))
-    if plain:
-        assert page.locator("[data-motion]").get_attribute("data-way") == "script"
-        size = drawn.shape[1], drawn.shape[0]
-        still = np.asarray(Image.fromarray(still.astype(np.uint8)).resize(size, Image.BOX), float)
-    assert drawn.shape == still.shape
-    assert np.abs(drawn - still).mean() < TWO_CODES
-    page.get_by_role("button", name="Still", exact=True).click()
-    expect(page.locator("[data-motion]")).to_be_hidden()
-
-
 @pytest.mark.parametrize("plain", [False, True], ids=["graphics", "script"])
 def test_given_a_graded_clip_when_played_then_its_frames_are_those_of_the_server(page, address, plain):
-    wait_for_proxies(address)
     open_on_bench(page, address, "fern-jetty-talk.mp4")
     accept = page.get_by_role("button", name="Accept all")
     if accept.count():
         accept.click()
         expect(page.get_by_role("button", name="All taken")).to_be_visible()
+    wait_for_proxy(page)
     expect_played_like_still(page, plain)
 
 

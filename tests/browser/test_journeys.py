@@ -1,61 +1,13 @@
 """A person's way through: with the mouse on a laptop, with keys alone, and with a thumb on a phone."""
 
-import json
 import re
-from pathlib import Path
 
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import expect
 
 from morphe.core.footage.probe import probe
 from morphe.core.footage.reader import frame_at
-
-
-def bring_in(page: Page, address: str, file: Path) -> None:
-    """Upload a clip and wait until it has been read."""
-    page.goto(f"{address}/clips/")
-    page.get_by_label("Clips to bring in").set_input_files(str(file))
-    # a small clip may have arrived before its row was looked for
-    expect(page.locator(".arrival, [data-clip-state]", has_text=file.name).first).to_be_visible()
-    card = page.locator("[data-clip-state=ready]", has_text=file.name)
-    expect(card.first).to_be_visible(timeout=240_000)
-
-
-def open_on_bench(page: Page, address: str, title: str) -> None:
-    page.goto(f"{address}/clips/")
-    page.get_by_label(f"Open {title} on the Bench").first.click()
-    expect(page.locator("[data-bench][data-shown]")).to_be_visible()
-
-
-def rung(page: Page, key: str):
-    return page.locator(f"[data-rung={key}]")
-
-
-def shown_grade(page: Page) -> dict[str, dict]:
-    """The steps of the grade that the picture on the screen was made with."""
-    grade = json.loads(page.locator("[data-bench]").get_attribute("data-shown"))
-    layers = [step for layer in grade["layers"] for step in layer["steps"]]
-    return {step["step"]: step for step in [*grade["source"], *layers]}
-
-
-def picture(page: Page) -> str:
-    return page.locator("[data-after]").get_attribute("src")
-
-
-def scope(page: Page, name: str) -> str:
-    """The pixels of a gauge."""
-    return page.locator(f"[data-gauge={name}]").evaluate("canvas => canvas.toDataURL()")
-
-
-def drag(page: Page, locator, dx: float, dy: float) -> None:
-    locator.scroll_into_view_if_needed()
-    box = locator.bounding_box()
-    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
-    page.mouse.move(x, y)
-    page.mouse.down()
-    page.mouse.move(x + dx / 2, y + dy / 2)
-    page.mouse.move(x + dx, y + dy)
-    page.mouse.up()
+from tests.browser.driving import bring_in, drag, open_on_bench, picture, rung, scope, shown_grade
 
 
 def test_given_a_clip_when_worked_on_with_the_mouse_then_it_is_corrected_delivered_and_logged(

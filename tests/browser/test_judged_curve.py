@@ -8,8 +8,7 @@ from morphe.core.signal.families import Landing, curve_of
 from morphe.core.signal.profiles import Kind
 from morphe.core.standins.cameras import Exposure, film, record
 from morphe.core.standins.demo import render_scene
-from tests.browser.test_journeys import bring_in, open_on_bench, rung, shown_grade
-from tests.browser.test_regions import settle
+from tests.browser.driving import bring_in, open_on_bench, open_rung, rung, settle, shown_grade
 
 
 @pytest.fixture(scope="module")
@@ -46,7 +45,7 @@ def test_given_an_unknown_log_when_said_to_be_log_then_its_curve_is_judged_slid_
 ):
     bring_in(page, address, mild_file)
     open_on_bench(page, address, "unknown-log.mp4")
-    page.keyboard.press("1")
+    open_rung(page, "convert")
     page.get_by_label("Filmed as").select_option(label="Log, curve judged")
     convert = rung(page, "convert")
     expect(convert.locator(".rung-summary")).to_have_text("log, judged")
@@ -72,7 +71,7 @@ def test_given_an_unknown_log_when_said_to_be_log_then_its_curve_is_judged_slid_
 def test_given_a_cast_when_its_proposal_is_tapped_once_then_it_is_gone(page, address, warm_file):
     bring_in(page, address, warm_file)
     open_on_bench(page, address, "too-warm.mp4")
-    page.keyboard.press("4")
+    open_rung(page, "balance")
     balance = rung(page, "balance")
 
     balance.locator("[data-accept]").click()

@@ -6,8 +6,7 @@ import re
 
 from playwright.sync_api import Page, expect
 
-from tests.browser.test_journeys import open_on_bench, rung, shown_grade
-from tests.browser.test_regions import settle
+from tests.browser.driving import open_on_bench, rung, settle, shown_grade
 
 CLIPS = 10
 MOST_ACTIONS = 60

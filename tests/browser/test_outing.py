@@ -8,12 +8,10 @@ from playwright.sync_api import expect
 
 from morphe.core.standins.cameras import Exposure, film, record
 from morphe.core.standins.demo import render_scene
-from tests.browser.test_journeys import rung, shown_grade
-from tests.browser.test_regions import settle
+from tests.browser.driving import open_on_bench, open_rung, rung, settle, shown_grade, tab_to
 from tests.serving import served
 
 CLIPS = 10
-FOCUSED = "(document.activeElement.ariaLabel || document.activeElement.innerText || '').trim()"
 
 
 @pytest.fixture(scope="module")
@@ -45,21 +43,6 @@ def address(tmp_path_factory, browser, ten_files):
         yield address
 
 
-def tab_to(page, name: str):
-    """Go on with the tab key until what bears a name has the focus."""
-    for _ in range(120):
-        page.keyboard.press("Tab")
-        if page.evaluate(FOCUSED).startswith(name):
-            return
-    raise AssertionError(f"{name} cannot be reached by keys")
-
-
-def open_clip(page, address, title):
-    page.goto(f"{address}/clips/")
-    page.get_by_label(f"Open {title} on the Bench").click()
-    expect(page.locator("[data-bench][data-shown]")).to_be_visible()
-
-
 def test_given_ten_clips_when_decided_and_handed_over_by_keys_then_no_clip_was_opened(page, address):
     page.goto(f"{address}/clips/")
     tab_to(page, "As corrected")
@@ -86,8 +69,8 @@ def test_given_ten_clips_when_decided_and_handed_over_by_keys_then_no_clip_was_o
 
 
 def test_given_a_correction_put_on_a_light_when_undone_on_another_clip_then_it_is_gone_on_all(page, address):
-    open_clip(page, address, "pier-3.mp4")
-    page.keyboard.press("3")
+    open_on_bench(page, address, "pier-3.mp4")
+    open_rung(page, "exposure")
     page.locator("#exposure-stops").fill("0.6")
     page.locator("#exposure-stops").press("Enter")
     settle(page)
@@ -95,7 +78,7 @@ def test_given_a_correction_put_on_a_light_when_undone_on_another_clip_then_it_i
     page.get_by_role("button", name="Put on this light changes 10 clips").click()
     expect(page.locator("[data-group=light]")).to_contain_text("changes 10 clips")
 
-    open_clip(page, address, "pier-7.mp4")
+    open_on_bench(page, address, "pier-7.mp4")
     expect(page.locator("[data-group=light]")).to_contain_text("0.6 stops brighter")
     assert shown_grade(page)["exposure"]["stops"] == 0.6
     before = page.locator("[data-after]").get_attribute("src")
@@ -106,7 +89,7 @@ def test_given_a_correction_put_on_a_light_when_undone_on_another_clip_then_it_i
     page.keyboard.press("u")
     expect(page.locator("[data-group=light]")).to_have_count(0)
 
-    open_clip(page, address, "pier-3.mp4")
+    open_on_bench(page, address, "pier-3.mp4")
     expect(page.locator("[data-group=light]")).to_have_count(0)
     page.keyboard.press("r")
     expect(page.locator("[data-group=light]")).to_be_visible()
@@ -121,8 +104,8 @@ def test_given_a_correction_put_on_a_light_when_undone_on_another_clip_then_it_i
 def test_given_ticked_clips_when_a_correction_is_passed_on_then_its_fit_was_told_and_it_goes_back(
     page, address
 ):
-    open_clip(page, address, "pier-0.mp4")
-    page.keyboard.press("3")
+    open_on_bench(page, address, "pier-0.mp4")
+    open_rung(page, "exposure")
     page.locator("#exposure-stops").fill("0.4")
     page.locator("#exposure-stops").press("Enter")
     settle(page)
@@ -141,8 +124,8 @@ def test_given_ticked_clips_when_a_correction_is_passed_on_then_its_fit_was_told
 
 
 def test_given_a_number_when_moments_are_set_then_diamonds_stand_on_the_strip_and_it_travels(page, address):
-    open_clip(page, address, "pier-5.mp4")
-    page.keyboard.press("3")
+    open_on_bench(page, address, "pier-5.mp4")
+    open_rung(page, "exposure")
     page.get_by_label("Moment of Exposure here").click()
     settle(page)
     expect(page.locator(".moment-mark")).to_have_count(1)

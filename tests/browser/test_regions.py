@@ -6,8 +6,7 @@ import re
 import pytest
 from playwright.sync_api import expect
 
-from tests.browser.test_clips import expect_played_like_still, wait_for_proxies
-from tests.browser.test_journeys import drag, open_on_bench
+from tests.browser.driving import drag, expect_played_like_still, open_on_bench, settle, wait_for_proxy
 
 # checked once settling, 20 ms after the swap, is over
 LOUPE_IS_DRAWN = """async () => {
@@ -30,11 +29,6 @@ def add_ellipse(page):
     page.get_by_role("button", name="Ellipse").click()
     expect(page.locator("[data-region][open]")).to_be_visible()
     expect(page.locator("[data-handle=middle]")).to_be_visible()
-
-
-def settle(page):
-    """Wait until all that was set has been kept and is shown."""
-    expect(page.locator("[data-bench]:not([data-unsaved], [data-looking])")).to_be_attached()
 
 
 def take_away(page):
@@ -68,7 +62,6 @@ def test_given_the_bench_when_opened_then_one_still_is_asked_for_and_the_pointer
 
 
 def test_given_a_region_when_moved_at_two_moments_and_followed_then_it_travels_and_plays(page, address):
-    wait_for_proxies(address)
     open_on_bench(page, address, CLIP)
     add_ellipse(page)
 
@@ -157,13 +150,13 @@ def test_given_a_phone_when_a_region_is_dragged_by_touch_then_it_moves(phone, ad
 
 @pytest.mark.parametrize("plain", [False, True], ids=["graphics", "script"])
 def test_given_a_region_when_played_then_the_picture_is_that_of_the_still(page, address, plain):
-    wait_for_proxies(address)
     open_on_bench(page, address, CLIP)
     add_ellipse(page)
     page.locator("[data-region][open] [data-step=exposure] input[type=range]").fill("-1.5")
     expect(page.locator("[data-region][open] summary")).to_contain_text("darker")
     settle(page)
 
+    wait_for_proxy(page)
     expect_played_like_still(page, plain)
     take_away(page)
 

@@ -12,8 +12,7 @@ from morphe.core.footage.probe import probe
 from morphe.core.footage.reader import frame_at
 from morphe.core.signal.profiles import PROFILES
 from morphe.core.standins.demo import render_scene
-from tests.browser.test_journeys import bring_in, open_on_bench, rung, shown_grade
-from tests.browser.test_regions import settle
+from tests.browser.driving import bring_in, open_on_bench, rung, settle, shown_grade
 from tests.footage import ClipSpec, write_clip
 
 SIZE = (320, 180)

@@ -16,6 +16,7 @@ from morphe.web.clips.models import Clip
 from morphe.web.clips.services.bring_in import bring_in_path
 from morphe.web.outings.models import Outing
 from tests.footage import ClipSpec, scene, write_clip
+from tests.web.kept import once
 from tests.web.working import work_off
 
 
@@ -54,10 +55,17 @@ def brought_in(outing: Outing, path: Path, title: str = "") -> Clip:
     return Clip.objects.select_related("version").get(pk=clip.pk)
 
 
+@pytest.fixture(scope="session")
+def store(tmp_path_factory):
+    """Where files of fixtures are kept from one test to the next."""
+    return tmp_path_factory.mktemp("kept")
+
+
 @pytest.fixture
-def clip(outing, log_file):
+def clip(outing, log_file, media, store):
     """A log clip, read, with nothing decided."""
-    return brought_in(outing, log_file)
+    once(("clip", outing.pk), media, lambda: brought_in(outing, log_file), store)
+    return Clip.objects.select_related("version").get()
 
 
 @pytest.fixture

@@ -8,17 +8,22 @@ from morphe.web.clips.services.grouping import group_anew, move_to
 from morphe.web.clips.services.space import space_of
 from morphe.web.clips.services.versions import accept_all
 from tests.web.conftest import brought_in
+from tests.web.kept import once
 
 DUSK = {"middle": -4.5, "warmth": 60.0, "tint": 0.0, "contrast": 3.0, "colour": -3.0}
 
 
 @pytest.fixture
-def two(outing, log_file):
+def two(outing, log_file, media, store):
     """Two clips of one scene, of which one is said to be filmed at dusk."""
-    one, other = brought_in(outing, log_file), brought_in(outing, log_file, "dusk.mp4")
-    Clip.objects.filter(pk=other.pk).update(light=DUSK)
-    group_anew(outing)
-    return Clip.objects.get(pk=one.pk), Clip.objects.get(pk=other.pk)
+
+    def make():
+        _, dusk = brought_in(outing, log_file), brought_in(outing, log_file, "dusk.mp4")
+        Clip.objects.filter(pk=dusk.pk).update(light=DUSK)
+        group_anew(outing)
+
+    once(("two", outing.pk), media, make, store)
+    return tuple(Clip.objects.order_by("pk"))
 
 
 def test_given_clips_in_two_lights_when_listed_then_each_stands_under_its_own(client, two):

@@ -19,6 +19,7 @@ from morphe.web.clips.services.versions import keep
 from morphe.web.outings.models import Camera
 from tests.footage import ClipSpec, scene, write_clip
 from tests.web.conftest import brought_in
+from tests.web.kept import once
 from tests.web.working import work_all
 
 ANSWER = re.compile(r'name="profile" value="([\w-]+)"')
@@ -32,13 +33,17 @@ def doubtful_file(folder, name="dim.mp4"):
 
 
 @pytest.fixture
-def card(outing, tmp_path):
+def card(outing, tmp_path, media, store):
     """Three clips of one camera in doubt."""
-    path = doubtful_file(tmp_path)
-    Camera.objects.create(name="Cuttle")
-    for number in (1, 2, 3):
-        brought_in(outing, path, f"cuttle-{number}.mp4")
-    work_all("sort")
+
+    def make():
+        path = doubtful_file(tmp_path)
+        Camera.objects.create(name="Cuttle")
+        for number in (1, 2, 3):
+            brought_in(outing, path, f"cuttle-{number}.mp4")
+        work_all("sort")
+
+    once(("card", outing.pk), media, make, store)
     return list(outing.clips.select_related("version").order_by("pk"))
 
 

@@ -20,6 +20,7 @@ from morphe.web.clips.services.grouping import group_anew, move_to
 from morphe.web.clips.services.shared import back_under, put_on, reach, split_off
 from tests.footage import ClipSpec, write_clip
 from tests.web.conftest import brought_in
+from tests.web.kept import once
 from tests.web.working import work_all, work_off
 
 DUSK = {"middle": -4.5, "warmth": 60.0, "tint": 0.0, "contrast": 3.0, "colour": -3.0}
@@ -40,12 +41,16 @@ def plain_files(tmp_path_factory):
 
 
 @pytest.fixture
-def light(outing, plain_files):
+def light(outing, plain_files, media, store):
     """Five clips of one light."""
-    clips = [brought_in(outing, path) for path in plain_files]
-    Clip.objects.update(light=clips[0].light)
-    group_anew(outing)
-    return [fresh(clip) for clip in clips]
+
+    def make():
+        clips = [brought_in(outing, path) for path in plain_files]
+        Clip.objects.update(light=clips[0].light)
+        group_anew(outing)
+
+    once(("light", outing.pk), media, make, store)
+    return [fresh(clip) for clip in outing.clips.order_by("pk")]
 
 
 def fresh(clip: Clip) -> Clip:

@@ -33,15 +33,7 @@ END = {"web": signal.SIGINT, "worker": signal.SIGINT, "rescue": signal.SIGTERM}
 
 def _prepare() -> None:
     """First-run steps, each with a line; later runs pass through quickly."""
-    steps = (
-        ("Database", [*MANAGE, "upgrade"]),
-        ("Static files", [*MANAGE, "collectstatic", "--noinput", "--verbosity", "0"]),
-        ("Kernels", [sys.executable, "-m", "morphe.core.handover.warm_up"]),
-        ("Demo outing", [*MANAGE, "load_demo"]),
-    )
-    for label, command in steps:
-        print(f"  {label} …", flush=True)
-        subprocess.run(command, check=True, process_group=0)
+    subprocess.run([*MANAGE, "prepare"], check=True, process_group=0)
 
 
 def _commands(host: str, port: str) -> dict[str, list[str]]:

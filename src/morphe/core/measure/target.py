@@ -10,7 +10,6 @@ from dataclasses import dataclass
 
 import cv2
 import numpy as np
-from scipy.optimize import least_squares
 
 from morphe.core.errors import ColourError
 from morphe.core.signal.arrays import Float, Linear
@@ -171,5 +170,7 @@ def _matrix(balanced: Linear, reference: Reference) -> Float:
 
     def residuals(p: Float) -> Float:
         return (linear_to_lab(balanced @ of(p).T) - lab).ravel()
+
+    from scipy.optimize import least_squares  # heavy: late, as only a chart needs it
 
     return of(least_squares(residuals, np.zeros(6), loss="soft_l1", f_scale=3.0).x)

@@ -10,7 +10,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
-from scipy.optimize import least_squares
 
 from morphe.core.errors import ColourError
 from morphe.core.signal.arrays import Float
@@ -134,6 +133,8 @@ def _fit_log(used: Sequence[CardReading]) -> CameraLog:
 
     def residuals(p: Float) -> Float:
         return weight * (_curve(p).encode(light) - level)
+
+    from scipy.optimize import least_squares  # heavy: late, as only a chart needs it
 
     found = least_squares(
         residuals,

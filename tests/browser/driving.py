@@ -1,0 +1,133 @@
+"""What a person's hand does in every journey: bring in, open, tap, drag, play, wait."""
+
+from __future__ import annotations
+
+import base64
+import io
+import json
+import re
+import time
+from pathlib import Path
+
+import numpy as np
+from PIL import Image
+from playwright.sync_api import Page, expect
+
+TWO_CODES = 2.0
+FOCUSED = "(document.activeElement.ariaLabel || document.activeElement.innerText || '').trim()"
+
+
+def bring_in(page: Page, address: str, file: Path) -> None:
+    """Upload a clip and wait until it has been read."""
+    page.goto(f"{address}/clips/")
+    page.get_by_label("Clips to bring in").set_input_files(str(file))
+    # a small clip may have arrived before its row was looked for
+    expect(page.locator(".arrival, [data-clip-state]", has_text=file.name).first).to_be_visible()
+    card = page.locator("[data-clip-state=ready]", has_text=file.name)
+    expect(card.first).to_be_visible(timeout=240_000)
+
+
+def open_on_bench(page: Page, address: str, title: str) -> None:
+    page.goto(f"{address}/clips/")
+    page.get_by_label(f"Open {title} on the Bench").first.click()
+    expect(page.locator("[data-bench][data-shown]")).to_be_visible()
+
+
+def rung(page: Page, key: str):
+    return page.locator(f"[data-rung={key}]")
+
+
+def shown_grade(page: Page) -> dict[str, dict]:
+    """The steps of the grade that the picture on the screen was made with."""
+    grade = json.loads(page.locator("[data-bench]").get_attribute("data-shown"))
+    layers = [step for layer in grade["layers"] for step in layer["steps"]]
+    return {step["step"]: step for step in [*grade["source"], *layers]}
+
+
+def picture(page: Page) -> str:
+    return page.locator("[data-after]").get_attribute("src")
+
+
+def scope(page: Page, name: str) -> str:
+    """The pixels of a gauge."""
+    return page.locator(f"[data-gauge={name}]").evaluate("canvas => canvas.toDataURL()")
+
+
+def drag(page: Page, locator, dx: float, dy: float) -> None:
+    locator.scroll_into_view_if_needed()
+    box = locator.bounding_box()
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x + dx / 2, y + dy / 2)
+    page.mouse.move(x + dx, y + dy)
+    page.mouse.up()
+
+
+def open_rung(page: Page, key: str) -> None:
+    """Open a rung by the key of its number."""
+    page.keyboard.press(rung(page, key).get_attribute("data-number"))
+    expect(rung(page, key)).to_have_class(re.compile("open"))
+
+
+def settle(page):
+    """Wait until all that was set has been kept and is shown."""
+    expect(page.locator("[data-bench]:not([data-unsaved], [data-looking])")).to_be_attached()
+
+
+def tab_to(page, name: str):
+    """Go on with the tab key until what bears a name has the focus."""
+    for _ in range(120):
+        page.keyboard.press("Tab")
+        if page.evaluate(FOCUSED).startswith(name):
+            return
+    raise AssertionError(f"{name} cannot be reached by keys")
+
+
+def pixels(data_url: str) -> np.ndarray:
+    return np.asarray(
+        Image.open(io.BytesIO(base64.b64decode(data_url.split(",", 1)[1]))).convert("RGB"), float
+    )
+
+
+def play_to(page, time_s: float) -> np.ndarray:
+    """Stop the playing clip at a moment and give what is drawn."""
+    motion = page.locator("[data-motion]")
+    expect(motion).to_be_visible(timeout=30_000)
+    duration = float(page.locator("[data-duration]").get_attribute("data-duration"))
+    page.get_by_label("Time in the clip").fill(f"{(time_s + 0.01) / duration:.3f}")
+    page.wait_for_function(
+        "t => Math.abs(Number(document.querySelector('[data-motion]').dataset.time) - t) < 0.05", arg=time_s
+    )
+    page.wait_for_timeout(300)  # the frame of this moment is drawn after the seek
+    return pixels(motion.evaluate("canvas => canvas.toDataURL('image/png')"))
+
+
+def wait_for_proxy(page) -> None:
+    """Wait until the worker has prepared the open clip for playing."""
+    address = page.url.split("?")[0] + "proxy.mp4"
+    for _ in range(240):
+        if page.request.head(address).status == 200:
+            return
+        time.sleep(0.5)
+    raise AssertionError("The clip was not prepared for playing.")
+
+
+def expect_played_like_still(page, plain: bool) -> None:
+    """Play to the judging frame shown: what graphics or script draw there has to be the server's still."""
+    if plain:
+        page.evaluate("document.querySelector('[data-bench]').dataset.plain = 'yes'")
+    moment = float(re.search(r"[\d.]+", page.locator("[data-moment='0']").inner_text())[0])
+
+    page.get_by_role("button", name="Play").click()
+    drawn = play_to(page, moment)
+
+    still = pixels(page.locator("[data-after]").get_attribute("src"))
+    if plain:
+        assert page.locator("[data-motion]").get_attribute("data-way") == "script"
+        size = drawn.shape[1], drawn.shape[0]
+        still = np.asarray(Image.fromarray(still.astype(np.uint8)).resize(size, Image.BOX), float)
+    assert drawn.shape == still.shape
+    assert np.abs(drawn - still).mean() < TWO_CODES
+    page.get_by_role("button", name="Still", exact=True).click()
+    expect(page.locator("[data-motion]")).to_be_hidden()
