@@ -10,9 +10,13 @@ from typing import Any
 
 import pytest
 from hypothesis import settings
+from xdist.scheduler import LoadScopeScheduling
 
 from morphe.cli import main
 from tests.footage import ClipSpec, write_clip
+
+
+OWN_OUTING = ("tests/browser/test_outing.py",)  # journeys that start a Morphe of their own
 
 
 @dataclass(frozen=True)
@@ -56,9 +60,15 @@ settings.register_profile("morphe", deadline=None, max_examples=60, derandomize=
 settings.load_profile("morphe")
 
 
-@pytest.hookimpl(tryfirst=True)  # before xdist reads the groups
-def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    """One worker per file, so that what a file shares is made once; journeys on the demo share one Morphe."""
-    for item in items:
-        group = "demo" if "demo" in getattr(item, "fixturenames", ()) else item.location[0]
-        item.add_marker(pytest.mark.xdist_group(group))
+class OneWorkerEach(LoadScopeScheduling):
+    """A file's tests on one worker, so that what it shares is made once; so too all journeys on the demo."""
+
+    def _split_scope(self, nodeid: str) -> str:
+        file = nodeid.split("::")[0]
+        on_demo = file.startswith("tests/browser/") and file not in OWN_OUTING
+        return "demo" if on_demo else file
+
+
+@pytest.hookimpl(tryfirst=True)
+def pytest_xdist_make_scheduler(config: pytest.Config, log: Any) -> OneWorkerEach:
+    return OneWorkerEach(config, log)

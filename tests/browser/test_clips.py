@@ -102,6 +102,7 @@ def test_given_a_card_in_use_when_all_are_drawn_anew_then_focus_fold_and_tick_st
 
 def test_given_a_clip_when_dragged_onto_another_light_then_it_stands_there(page, address):
     page.goto(f"{address}/clips/")
+    expect(page.locator("#cards:not([data-busy])")).to_be_visible(timeout=90_000)  # else lights come anew
     lights = page.locator("[data-light]:not([data-light=''])")
     expect(lights.nth(1)).to_be_visible(timeout=60_000)
     card = lights.nth(1).locator("[data-move]").first

@@ -22,8 +22,8 @@ from morphe.core.footage.planes import planes_from_frame
 from morphe.core.footage.probe import open_clip
 from morphe.core.footage.yuv import frame_codes
 from morphe.core.pulse import alive
-from morphe.core.signal.arrays import Encoded, Float
-from morphe.core.signal.ycbcr import LUMA_WEIGHTS, Matrix, rgb_to_ycbcr, ycbcr_to_rgb
+from morphe.core.signal.arrays import Codes, Encoded, Float
+from morphe.core.signal.ycbcr import LUMA_WEIGHTS, Matrix, Range, range_scale, rgb_to_ycbcr, ycbcr_to_rgb
 
 __all__ = ["PROXY_WIDTH", "fitting_chroma_gain", "make_proxy", "without_chroma_gain"]
 
@@ -131,6 +131,17 @@ def _to_709(matrix: Matrix) -> Float:
     return rgb_to_ycbcr(ycbcr_to_rgb(np.eye(3, dtype=np.float32), matrix)).T.astype(np.float32)
 
 
+@lru_cache(maxsize=8)
+def _recoded(code_range: Range, bit_depth: int, chroma_gain: float) -> tuple[Codes, Codes]:
+    """Tables from codes of luma and of chroma to those of a proxy."""
+    stored, proxy = range_scale(code_range, bit_depth), range_scale(Range.NARROW, 8)
+    codes = np.arange(2**bit_depth, dtype=np.float32)
+    luma = (codes - stored.luma_offset) / stored.luma_scale * proxy.luma_scale + proxy.luma_offset
+    chroma = (codes - stored.chroma_offset) / stored.chroma_scale * chroma_gain
+    chroma = chroma * proxy.chroma_scale + proxy.chroma_offset
+    return tuple(np.clip(np.rint(t), 0, proxy.max_code).astype(np.uint8) for t in (luma, chroma))
+
+
 def _small(frame: Any, info: SignalInfo, width: int, height: int, chroma_gain: float) -> Any:
     """Scale a frame as it is stored, turn it, and bring its codes to narrow BT.709 of 8 bits."""
     turned = info.rotation in (90, 270)
@@ -138,9 +149,9 @@ def _small(frame: Any, info: SignalInfo, width: int, height: int, chroma_gain: f
     scaled = frame.reformat(width=stored[0], height=stored[1], format=frame.format.name)
     planes = planes_from_frame(scaled, info)
     out: Any = av.VideoFrame(width, height, "yuv420p")
-    is_as_stored = planes.bit_depth == 8 and info.is_ordinary and chroma_gain == 1.0
-    if is_as_stored and planes.cb.shape == (height // 2, width // 2):
-        codes = (planes.luma, planes.cb, planes.cr)
+    if planes.matrix is Matrix.BT709 and planes.cb.shape == (height // 2, width // 2):
+        of_luma, of_chroma = _recoded(planes.range, planes.bit_depth, chroma_gain)
+        codes = (of_luma[planes.luma], of_chroma[planes.cb], of_chroma[planes.cr])
     else:
         signal = np.asarray(cv2.transform(planes.signal(), _to_709(planes.matrix)), np.float32)
         signal[..., 1:] *= np.float32(chroma_gain)
