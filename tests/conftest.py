@@ -15,7 +15,6 @@ from xdist.scheduler import LoadScopeScheduling
 from morphe.cli import main
 from tests.footage import ClipSpec, write_clip
 
-
 OWN_OUTING = ("tests/browser/test_outing.py",)  # journeys that start a Morphe of their own
 
 

@@ -139,7 +139,8 @@ def _recoded(code_range: Range, bit_depth: int, chroma_gain: float) -> tuple[Cod
     luma = (codes - stored.luma_offset) / stored.luma_scale * proxy.luma_scale + proxy.luma_offset
     chroma = (codes - stored.chroma_offset) / stored.chroma_scale * chroma_gain
     chroma = chroma * proxy.chroma_scale + proxy.chroma_offset
-    return tuple(np.clip(np.rint(t), 0, proxy.max_code).astype(np.uint8) for t in (luma, chroma))
+    first, other = (np.clip(np.rint(t), 0, proxy.max_code).astype(np.uint8) for t in (luma, chroma))
+    return first, other
 
 
 def _small(frame: Any, info: SignalInfo, width: int, height: int, chroma_gain: float) -> Any:
