@@ -5,7 +5,7 @@ from __future__ import annotations
 import sys
 from pathlib import Path
 
-from bench import attack, colour, detect, drift, load, plan, preview, render, strain, water
+from bench import attack, colour, detect, drift, load, match, plan, preview, render, strain, water
 
 BENCHES = {
     "render": render.run,
@@ -14,6 +14,7 @@ BENCHES = {
     "detect": detect.run,
     "colour": colour.run,
     "drift": drift.run,
+    "match": match.run,
     "water": water.run,
     "strain": strain.run,
     "load": load.run,

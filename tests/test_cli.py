@@ -272,16 +272,12 @@ def test_given_a_folder_without_leave_when_corrected_then_it_is_refused(morphe, 
     refused(morphe("correct", plain_clip, "--out", tmp_path / "out.mp4"), "cannot be written")
 
 
-def test_given_unknown_presets_and_later_parts_when_asked_then_they_are_refused(morphe, plain_clip, tmp_path):
+def test_given_an_unknown_preset_or_no_command_when_asked_then_it_is_refused(morphe, plain_clip, tmp_path):
     written = tmp_path / "r.json"
     written.write_text(recipe.to_text(Grade()))
 
     refused(
         morphe("render", plain_clip, "--recipe", written, "--out", tmp_path / "o.mp4", "--preset", "x"), "web"
-    )
-    refused(
-        morphe("match", plain_clip, "--to", plain_clip, "--out", tmp_path / "o.mp4"),
-        "not part of this version",
     )
     refused(morphe(), "required")
 

@@ -1,4 +1,4 @@
-"""The command line: `morphe probe | measure | correct | render | plan`, thin over core."""
+"""The command line: `morphe probe | measure | correct | render | match | plan`, thin over core."""
 
 from __future__ import annotations
 
@@ -18,7 +18,6 @@ from morphe.core.handover.presets import PRESETS
 __all__ = ["main"]
 
 MENDABLE = 2
-LATER = ("match",)
 
 
 class _Parser(argparse.ArgumentParser):
@@ -66,16 +65,16 @@ def _arguments() -> argparse.ArgumentParser:
     make.add_argument("--out", type=Path, required=True)
     make.add_argument("--cube", type=Path)
     make.add_argument("--preset", default="web", metavar=f"{{{','.join(PRESETS)}}}")
+    near = command("match", "bring a clip to the look of another clip or a still")
+    near.add_argument("--to", type=Path, required=True, metavar="REFERENCE", help="a clip or a picture")
+    near.add_argument("--out", type=Path, required=True)
+    near.add_argument("--recipe", type=Path)
     add_plan_options(command("plan", "make a shoot card for one camera", clip=False))
-    for name in LATER:
-        commands.add_parser(name, help="arrives with a later version", add_help=False)
     return parser
 
 
 def _done(args: argparse.Namespace) -> tuple[dict[str, Any], Callable[[Any], list[str]]]:
     """Carry a command out; what it needs is imported late, so that refusals and help come at once."""
-    if args.command in LATER:
-        _later(args)
     check_paths(args)
     if args.command == "plan":
         from morphe.cli.plan import plan, plan_lines
@@ -84,10 +83,6 @@ def _done(args: argparse.Namespace) -> tuple[dict[str, Any], Callable[[Any], lis
     from morphe.cli.commands import COMMANDS
 
     return COMMANDS[args.command](args), _lines
-
-
-def _later(args: argparse.Namespace) -> NoReturn:
-    raise MorpheError(f"`morphe {args.command}` is not part of this version yet; update Morphe when it is.")
 
 
 def _lines(value: Any, indent: int = 0) -> list[str]:
@@ -112,8 +107,7 @@ def _lines(value: Any, indent: int = 0) -> list[str]:
 def main(argv: Sequence[str] | None = None) -> int:
     """Run one command; 0 when done, 2 with one sentence when the person can mend it."""
     words = list(sys.argv[1:] if argv is None else argv)
-    # What is not there yet is refused whatever is asked of it.
-    args = _arguments().parse_args(words[:1] if words[:1] and words[0] in LATER else words)
+    args = _arguments().parse_args(words)
     try:
         result, lines = _done(args)
     except MorpheError as error:

@@ -129,6 +129,27 @@ def _render(args: argparse.Namespace) -> dict[str, Any]:
     }
 
 
+def _match(args: argparse.Namespace) -> dict[str, Any]:
+    from morphe.core.grade.recipe import to_text
+    from morphe.core.handover.matching import match_clip
+    from morphe.core.handover.output import write_text
+    from morphe.core.handover.render import render
+
+    started = time.monotonic()
+    findings, matched = match_clip(args.clip, args.to)
+    done = render(findings.info, matched.grade, args.out, progress=_progress())
+    if args.recipe:
+        write_text(args.recipe, to_text(matched.grade))
+    return {
+        **matched.as_json(),
+        "out": str(args.out),
+        "recipe": str(args.recipe) if args.recipe else None,
+        "frames": done.frames,
+        "dropped": done.dropped,
+        "seconds": round(time.monotonic() - started, 3),
+    }
+
+
 def _read_recipe(path: Path) -> Grade:
     from morphe.core.grade.recipe import from_text
 
@@ -163,4 +184,5 @@ COMMANDS: dict[str, Callable[[argparse.Namespace], dict[str, Any]]] = {
     "measure": _measure,
     "correct": _correct,
     "render": _render,
+    "match": _match,
 }

@@ -22,8 +22,10 @@ def check_paths(args: argparse.Namespace) -> None:
     recipe = getattr(args, "recipe", None)
     if args.command == "render" and not recipe.is_file():
         raise RecipeError(f"There is no readable recipe at {recipe}; check the path.")
+    if args.command == "match":
+        check_there(args.to)
     written = (getattr(args, name, None) for name in ("out", "cube"))
-    check_outputs(clip, *written, recipe if args.command == "correct" else None)
+    check_outputs(clip, *written, recipe if args.command in ("correct", "match") else None)
 
 
 def check_outputs(clip: Path, *others: Path | None) -> None:

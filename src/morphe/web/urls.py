@@ -13,6 +13,7 @@ urlpatterns = [
     path("keep/", include("morphe.web.keep.urls")),
     path("clips/", include("morphe.web.clips.urls")),
     path("bench/", include("morphe.web.bench.urls")),
+    path("match/", include("morphe.web.match.urls")),
     path("hand-over/", include("morphe.web.handover.urls")),
     path("logbook/", include("morphe.web.logbook.urls")),
 ]

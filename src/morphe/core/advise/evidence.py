@@ -16,7 +16,7 @@ from morphe.core.signal.arrays import Encoded
 if TYPE_CHECKING:
     from morphe.core.measure.drift import OverTime
 
-__all__ = ["WORKING_WIDTH", "Evidence", "evidence_of_pictures"]
+__all__ = ["WORKING_WIDTH", "Evidence", "evidence_of_pictures", "reduced"]
 
 WORKING_WIDTH = 256
 
@@ -45,11 +45,11 @@ def evidence_of_pictures(
     faces: tuple[tuple[Box, ...], ...] | None = None,
 ) -> Evidence:
     """Reduce the encoded pictures (H, W, 3) of a clip to the working size."""
-    frames = tuple(_reduced(p) for p in pictures)
+    frames = tuple(reduced(p) for p in pictures)
     return Evidence(info=info, frames=frames, times_s=tuple(times_s), over_time=over_time, faces=faces)
 
 
-def _reduced(encoded: Encoded) -> Encoded:
+def reduced(encoded: Encoded) -> Encoded:
     height, width = encoded.shape[:2]
     if width <= WORKING_WIDTH:
         return encoded

@@ -44,6 +44,7 @@ INSTALLED_APPS = [
     "morphe.web.library",
     "morphe.web.plan",
     "morphe.web.bench",
+    "morphe.web.match",
     "morphe.web.handover",
     "morphe.web.logbook",
     "morphe.web.keep",

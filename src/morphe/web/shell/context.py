@@ -29,6 +29,7 @@ PLACES = (
     Place("Plan", "compass", "plan", "plan"),
     Place("Clips", "film", "clips", "clips"),
     Place("Bench", "sliders2", "bench", "bench"),
+    Place("Match", "symmetry-vertical", "match", "match"),
     Place("Hand over", "box-arrow-up-right", "hand-over", "hand-over"),
     Place("Logbook", "journal-text", "logbook", "logbook"),
     Place("Library", "camera", "library", "library"),

@@ -1,0 +1,58 @@
+// Match: stages scaled while the picture follows, the clip as it is while held, both halves in one picture.
+const LATER_MS = 120;
+let timer = 0;
+const board = () => document.getElementById("board");
+const find = (selector) => board()?.querySelector(selector);
+
+function shares() {
+  const form = find("[data-stages]");
+  const pairs = [...new FormData(form)].filter(([name]) => name.startsWith("share-"));
+  return new URLSearchParams(pairs).toString();
+}
+
+function follow() {
+  for (const mark of ["[data-matched]", "[data-scopes]"]) {
+    const picture = find(mark);
+    if (picture) picture.src = `${picture.src.split("?")[0]}?${shares()}`;
+  }
+}
+
+function now(shown) {
+  const [matched, is] = [find("[data-matched]"), find("[data-now]")];
+  if (!is) return;
+  matched.hidden = shown;
+  is.hidden = !shown;
+}
+
+function halves(button) {
+  const view = find("[data-clip-view]"), half = view.querySelector("[data-half]");
+  button.setAttribute("aria-pressed", String(!half));
+  if (half) return half.remove();
+  const reference = find("[data-reference]").cloneNode();
+  reference.removeAttribute("data-reference");
+  reference.dataset.half = "";
+  reference.alt = "";
+  return view.prepend(reference);
+}
+
+document.addEventListener("input", (event) => {
+  if (!event.target.matches("[data-stages] input[type=range]")) return;
+  event.target.nextElementSibling.value = `${event.target.value} %`;
+  clearTimeout(timer);
+  timer = setTimeout(follow, LATER_MS);
+});
+document.addEventListener("click", (event) => {
+  const button = event.target.closest("[data-split]");
+  if (button) halves(button);
+});
+for (const [kind, shown] of [["pointerdown", true], ["pointerup", false], ["pointercancel", false]]) {
+  document.addEventListener(kind, (event) => {
+    if (!shown || event.target.closest("[data-hold]")) now(shown);
+  });
+}
+document.addEventListener("keydown", (event) => {
+  if (event.key === " " && event.target.closest("[data-hold]")) { event.preventDefault(); now(true); }
+});
+document.addEventListener("keyup", (event) => {
+  if (event.key === " " && event.target.closest("[data-hold]")) now(false);
+});
