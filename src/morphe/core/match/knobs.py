@@ -13,7 +13,18 @@ from morphe.core.grade.steps import Balance, Casts, Curves, Exposure, Families, 
 from morphe.core.grade.steps.families import Edit
 from morphe.core.signal.hues import FAMILIES
 
-__all__ = ["COLOUR", "KNOBS", "LEVELS", "STAGES", "WHITE", "Knob", "family_knobs", "knob_of", "steps_of"]
+__all__ = [
+    "COLOUR",
+    "KNOBS",
+    "LEVELS",
+    "STAGES",
+    "WHITE",
+    "Knob",
+    "family_knobs",
+    "knob_of",
+    "rounded",
+    "steps_of",
+]
 
 LEVELS, WHITE, COLOUR, HUES = "levels", "balance", "colour", "families"
 STAGES = {
@@ -23,6 +34,7 @@ STAGES = {
     HUES: "Single colours",
 }
 CURVE_AT = (0.0, 7.0, 20.0, 38.0, 58.0, 80.0, 100.0)  # percent of luma
+FINE, COARSE = 2, 1  # decimals that a person reads: of stops, of all else
 LEAST_SLOPE, MOST_SLOPE = 0.4, 2.4  # of the curve of luma
 
 
@@ -59,6 +71,11 @@ def family_knobs(keys: tuple[str, ...]) -> tuple[Knob, ...]:
     return tuple(_both(HUES, key, name, usual, most) for key in keys for name, usual, most in reach)
 
 
+def rounded(values: Mapping[Knob, float]) -> dict[Knob, float]:
+    """Numbers as a person reads them."""
+    return {k: round(float(v), FINE if k.step == "exposure" else COARSE) for k, v in values.items()}
+
+
 def knob_of(stage: str, step: str, name: str) -> Knob:
     """A knob by its names.
 
@@ -75,7 +92,7 @@ def steps_of(values: Mapping[Knob, float]) -> tuple[Step, ...]:
     """The steps that numbers make, in the order of the work."""
     found: dict[str, dict[str, Any]] = {}
     for knob, value in values.items():
-        found.setdefault(knob.step, {})[knob.name] = round(float(value), 3)
+        found.setdefault(knob.step, {})[knob.name] = float(value)
     numbers = {key: found.pop(key, {}) for key in ("exposure", "balance", "casts", "saturation", "curve")}
     curve = _curve({float(at): by for at, by in numbers["curve"].items()})
     steps: tuple[Step, ...] = (

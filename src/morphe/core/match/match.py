@@ -13,7 +13,7 @@ from morphe.core.grade.step import Step
 from morphe.core.grade.steps import SkinTurn
 from morphe.core.match.distance import cloud_of, distance, sample_of, word_of
 from morphe.core.match.fit import Fitted, fit, through_steps
-from morphe.core.match.knobs import KNOBS, STAGES, Knob, family_knobs, knob_of, steps_of
+from morphe.core.match.knobs import KNOBS, STAGES, Knob, family_knobs, knob_of, rounded, steps_of
 from morphe.core.measure.palette import members_of
 from morphe.core.measure.skin import Skin, skin_of_pixels
 from morphe.core.signal.arrays import Encoded, Mask
@@ -26,6 +26,10 @@ FITTED_PIXELS = 2_400
 LEAST_SHARE = 0.01  # of both pictures: less of a hue is not matched
 ALONE_SHARE, HARDLY = 0.06, 0.005  # of one picture, and of the other: a hue that is only there
 SKIN_MOST_DEG = 2.5  # so far skin's hue may be moved
+# How much turning a knob costs: next to nothing where both show one place; else the dearest that is enough.
+FREE, DEAR = 0.12, (6.0, 3.0, 1.5, 0.8, 0.4)
+ONE_PLACE = 0.35  # of distance that is left: only one place comes so near
+ENOUGH, NEAR = 0.3, 1.0  # of the distance before, and of distance
 WORTH = 0.97  # of the distance: less gain is not worth a correction
 
 
@@ -70,7 +74,7 @@ class Match:
         """The correction as a layer; `taken` says how much of each stage, 0..1."""
         share = taken or {}
         values = {k: v * share.get(stage.key, 1.0) for stage in self.stages for k, v in stage.numbers}
-        steps: tuple[Step, ...] = steps_of(values)
+        steps: tuple[Step, ...] = steps_of(rounded(values))
         if self.skin and steps:
             steps = (*steps, self.skin)
         return Layer(id=MATCH, scope=Scope.CLIP, name=name or "Match", steps=steps)
@@ -125,13 +129,27 @@ def match(
     shares, there = _shares(pixels), _shares(wanted)
     both = tuple(k for k in FAMILIES if min(shares[k], there[k]) >= LEAST_SHARE)
     knobs = (*KNOBS, *family_knobs(both))
-    values = fit(pixels, wanted, [[k for k in knobs if k.stage == stage] for stage in STAGES])
+    values = _fitted(pixels, wanted, [[k for k in knobs if k.stage == stage] for stage in STAGES])
     turn = _held_skin(pictures, skin, values)
     stages = _stages(values, pictures, reference)
     before, after = stages[0].before, stages[-1].after
     if after > WORTH * before:
         stages, turn, after = tuple(_left_alone(s, before) for s in stages), None, before
     return Match(before=before, after=after, stages=stages, skin=turn, left=_left(shares, there))
+
+
+def _fitted(pixels: Encoded, wanted: Encoded, stages: Sequence[Sequence[Knob]]) -> Fitted:
+    """Numbers that go as far as is right: all the way in one place, no further than is enough in another."""
+    before = distance([pixels], [wanted])
+    freely = rounded(fit(pixels, wanted, stages, held=FREE))
+    if distance([through_steps(freely, pixels)], [wanted]) <= ONE_PLACE:
+        return freely
+    for price in DEAR:
+        values = rounded(fit(pixels, wanted, stages, held=price))
+        after = distance([through_steps(values, pixels)], [wanted])
+        if after <= max(ENOUGH * before, NEAR):
+            return values
+    return freely
 
 
 def _left_alone(stage: Stage, distance: float) -> Stage:

@@ -39,6 +39,7 @@ class Matching(models.Model):
     job = models.ForeignKey(Job, on_delete=models.SET_NULL, null=True, related_name="+")
     source = models.JSONField(default=dict)  # the grade beneath, as recipe JSON, where it had to be converted
     found = models.JSONField(default=dict)
+    shares = models.JSONField(default=dict)  # how much of each stage was taken, 0..1
     used = models.BooleanField(default=False)
 
     class Meta:

@@ -19,6 +19,7 @@ from morphe.web.match.services.matching import (
     grade_with,
     overlay_jpeg,
     shares_of,
+    small_jpeg,
     still_jpeg,
     take_off,
     use_match,
@@ -149,7 +150,8 @@ def _frame(clip: Clip, number: int) -> JudgingFrame:
 def clip_picture(request: HttpRequest, clip_id: int, number: int) -> HttpResponse:
     """A clip as it looks now."""
     clip = get_object_or_404(Clip.objects.with_grades().ready(), pk=clip_id)
-    return HttpResponse(still_jpeg(_frame(clip, number), grade_of(clip)), content_type="image/jpeg")
+    make = small_jpeg if "small" in request.GET else still_jpeg
+    return HttpResponse(make(_frame(clip, number), grade_of(clip)), content_type="image/jpeg")
 
 
 @never_cache

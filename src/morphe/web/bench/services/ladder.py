@@ -12,10 +12,11 @@ from morphe.core.grade import recipe
 from morphe.core.grade.convert import FAMILY_OF, Convert
 from morphe.core.grade.denoise import Denoise
 from morphe.core.grade.grade import Grade
-from morphe.core.grade.layer import CLIP
+from morphe.core.grade.layer import CLIP, Scope
 from morphe.core.grade.moments import held
 from morphe.core.grade.restore import Restore
 from morphe.core.grade.step import Step
+from morphe.core.match.match import MATCH
 from morphe.core.signal.profiles import PROFILES
 from morphe.web.bench.services.fixes import fixes_of
 from morphe.web.bench.services.instruments import INSTRUMENTS, Control, Tool
@@ -191,7 +192,8 @@ def _above(headings: dict[str, Group], layer: str) -> tuple[Group, ...]:
     """Headings that stand before the first rung of a layer; each is given once."""
     if layer == CLIP:
         return tuple(headings.pop(name) for name in (*SHARED, CLIP) if name in headings)
-    return (headings.pop(layer),) if layer in headings else ()
+    names = (MATCH, layer) if layer == Scope.FINISH else (layer,)
+    return tuple(headings.pop(name) for name in names if name in headings)
 
 
 def _state_of(clip: Clip, grade: Grade, key: str, rung: dict[str, Any]) -> str:

@@ -13,6 +13,7 @@ from morphe.core.grade.moments import held
 from morphe.core.grade.param import Param
 from morphe.core.grade.step import FrameStep
 from morphe.core.grade.steps import ORDER, STEPS
+from morphe.core.match.match import MATCH
 from morphe.web.clips.models import Clip
 from morphe.web.clips.services import versions
 from morphe.web.clips.services.grades import SHARED, grade_of, is_split, own_id
@@ -97,6 +98,8 @@ def groups_of(clip: Clip, grade: Grade, counts: Mapping[Scope, int]) -> dict[str
         if own or layer.steps:
             groups[scope] = _group(layer, scope.label, scope, counts.get(scope, 1), own=own)
     groups[CLIP] = _group(grade.layer(CLIP), Scope.CLIP.label, Scope.CLIP, 1)
+    if grade.has_layer(MATCH):
+        groups[MATCH] = _group(grade.layer(MATCH), "Match", Scope.CLIP, 1)
     groups[Scope.FINISH] = _group(grade.layer(Scope.FINISH), Scope.FINISH.label, Scope.FINISH, 1)
     return groups
 

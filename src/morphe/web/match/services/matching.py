@@ -20,15 +20,26 @@ from morphe.core.pipeline.screen import graded_still
 from morphe.core.signal.arrays import Encoded
 from morphe.web.clips.models import Clip, JudgingFrame
 from morphe.web.clips.services.grades import grade_of
-from morphe.web.clips.services.storage import load_picture
+from morphe.web.clips.services.storage import load_picture, small_picture
 from morphe.web.clips.services.versions import keep
 from morphe.web.jobs.services.ask import ask
 from morphe.web.jobs.services.run import Run
 from morphe.web.match.models import Matching, PinnedFrame
 from morphe.web.match.services.pins import pictures_of
 
-__all__ = ["begin", "grade_with", "overlay_jpeg", "shares_of", "still_jpeg", "take_off", "use_match", "work"]
+__all__ = [
+    "begin",
+    "grade_with",
+    "overlay_jpeg",
+    "shares_of",
+    "small_jpeg",
+    "still_jpeg",
+    "take_off",
+    "use_match",
+    "work",
+]
 
+STRIP_STEP = 4  # of the pixels across a judging frame, for a strip of clips
 SCOPE_INKS = np.array([[1.0, 0.62, 0.2], [0.35, 0.8, 1.0]], np.float32)  # the reference's, the clip's
 
 
@@ -36,7 +47,7 @@ def begin(pin: PinnedFrame, clips: Sequence[Clip]) -> int:
     """Have clips matched to a reference; how many."""
     for clip in clips:
         matching, _ = Matching.objects.get_or_create(clip=clip, pin=pin)
-        matching.found, matching.used = {}, False
+        matching.found, matching.shares, matching.used = {}, {}, False
         matching.job = ask("match", matching.pk)
         matching.save()
     return len(clips)
@@ -102,7 +113,7 @@ def use_match(matching: Matching, shares: Mapping[str, float]) -> None:
     grade = grade_with(matching, shares)
     keep(matching.clip, grade, f"Matched to {matching.pin.name}")
     Matching.objects.filter(clip=matching.clip).update(used=False)
-    Matching.objects.filter(pk=matching.pk).update(used=True)
+    Matching.objects.filter(pk=matching.pk).update(used=True, shares=dict(shares))
 
 
 def take_off(clip: Clip) -> None:
@@ -114,7 +125,14 @@ def take_off(clip: Clip) -> None:
 
 
 def still_jpeg(frame: JudgingFrame, grade: Grade) -> bytes:
+    """A judging frame under a grade."""
     return jpeg(_still(frame, grade))
+
+
+def small_jpeg(frame: JudgingFrame, grade: Grade) -> bytes:
+    """The same for a strip; what needs neighbours is left out."""
+    colour = replace(grade, layers=tuple(x for x in grade.layers if x.region is None))
+    return jpeg(graded_still(small_picture(frame.picture.path, STRIP_STEP), colour, frame.time_s))
 
 
 def _still(frame: JudgingFrame, grade: Grade) -> Encoded:

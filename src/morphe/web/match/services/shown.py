@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import TypeVar
+from urllib.parse import urlencode
 
 from morphe.core.match.distance import word_of
 from morphe.core.match.match import Match
@@ -52,6 +53,7 @@ class Bar:
     does: str
     before: float
     after: float
+    share: int  # percent that is taken
 
     @property
     def before_wide(self) -> float:
@@ -75,6 +77,11 @@ class Board:
     matching: Matching | None
     match: Match | None
     bars: tuple[Bar, ...]
+
+    @property
+    def shares(self) -> str:
+        """What is taken of the stages, as the query of a picture."""
+        return urlencode({f"share-{bar.key}": bar.share for bar in self.bars})
 
     @property
     def word(self) -> str:
@@ -110,9 +117,10 @@ def board_of(outing: Outing, asked: Mapping[str, str]) -> Board:
         lights=list(LightGroup.objects.filter(outing=outing)),
         pin=pin, clip=clip, frame=frame, matching=matching, match=match,
         bars=tuple(
-            Bar(key=s.key, label=s.label, does=s.summary, before=s.before, after=s.after)
+            Bar(key=s.key, label=s.label, does=s.summary, before=s.before, after=s.after,
+                share=round(100 * matching.shares.get(s.key, 1.0)))
             for s in match.stages
-        ) if match else (),
+        ) if matching and match else (),
     )  # fmt: skip
 
 

@@ -56,3 +56,7 @@ document.addEventListener("keydown", (event) => {
 document.addEventListener("keyup", (event) => {
   if (event.key === " " && event.target.closest("[data-hold]")) now(false);
 });
+
+for (const chosen of document.querySelectorAll(".strip a[aria-current]")) {
+  chosen.scrollIntoView({ block: "nearest", inline: "center" });
+}
