@@ -12,6 +12,9 @@ from django.test import Client
 from huey.contrib.djhuey import HUEY
 
 from morphe.core.signal.profiles import PROFILES
+from morphe.core.standins.cameras import Exposure as Camera
+from morphe.core.standins.cameras import film
+from morphe.core.standins.demo import render_scene
 from morphe.web.clips.models import Clip
 from morphe.web.clips.services.bring_in import bring_in_path
 from morphe.web.outings.models import Outing
@@ -30,6 +33,20 @@ def log_file(tmp_path_factory):
         ClipSpec(size=(192, 108), frames=40, sound="aac"),
         lambda i: log,
     )
+
+
+@pytest.fixture(scope="session")
+def plain_files(tmp_path_factory):
+    """One scene filmed five times, each at another exposure and warmth."""
+    folder = tmp_path_factory.mktemp("plain")
+    linear = render_scene("jetty-tan", 1.0, width=192, height=108)
+    files = []
+    for number, (stops, mired) in enumerate([(0, 0), (-0.5, 5), (0.25, -8), (-0.3, 10), (-1.2, 0)]):
+        camera = Camera(exposure_stops=stops, warm_mired=mired, noise=0.0, sharpening=0.0)
+        picture = film(linear, camera, np.random.default_rng(number))
+        spec = ClipSpec(size=(192, 108), frames=12)
+        files.append(write_clip(folder / f"plain-{number}.mp4", spec, lambda i, picture=picture: picture))
+    return files
 
 
 @pytest.fixture(autouse=True)

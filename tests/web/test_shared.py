@@ -8,9 +8,6 @@ from morphe.core.grade.layer import Layer, Scope
 from morphe.core.grade.region import Ellipse, Region
 from morphe.core.grade.steps import Balance, Contrast, Exposure
 from morphe.core.measure.stand import Stand, apart_from_others
-from morphe.core.standins.cameras import Exposure as Camera
-from morphe.core.standins.cameras import film
-from morphe.core.standins.demo import render_scene
 from morphe.web.clips.models import Clip, Decision
 from morphe.web.clips.services import decide, judged, versions
 from morphe.web.clips.services.decide import offer_of, take_all, take_back
@@ -18,26 +15,11 @@ from morphe.web.clips.services.fit import fit_on, given_by
 from morphe.web.clips.services.grades import grade_of, shared_layers
 from morphe.web.clips.services.grouping import group_anew, move_to
 from morphe.web.clips.services.shared import back_under, put_on, reach, split_off
-from tests.footage import ClipSpec, write_clip
 from tests.web.conftest import brought_in
 from tests.web.kept import once
 from tests.web.working import work_all, work_off
 
 DUSK = {"middle": -4.5, "warmth": 60.0, "tint": 0.0, "contrast": 3.0, "colour": -3.0}
-
-
-@pytest.fixture(scope="session")
-def plain_files(tmp_path_factory):
-    """One scene filmed five times, each at another exposure and warmth."""
-    folder = tmp_path_factory.mktemp("plain")
-    linear = render_scene("jetty-tan", 1.0, width=192, height=108)
-    files = []
-    for number, (stops, mired) in enumerate([(0, 0), (-0.5, 5), (0.25, -8), (-0.3, 10), (-1.2, 0)]):
-        camera = Camera(exposure_stops=stops, warm_mired=mired, noise=0.0, sharpening=0.0)
-        picture = film(linear, camera, np.random.default_rng(number))
-        spec = ClipSpec(size=(192, 108), frames=12)
-        files.append(write_clip(folder / f"plain-{number}.mp4", spec, lambda i, picture=picture: picture))
-    return files
 
 
 @pytest.fixture

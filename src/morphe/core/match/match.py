@@ -13,7 +13,7 @@ from morphe.core.grade.step import Step
 from morphe.core.grade.steps import SkinTurn
 from morphe.core.match.distance import cloud_of, distance, sample_of, word_of
 from morphe.core.match.fit import Fitted, fit, through_steps
-from morphe.core.match.knobs import KNOBS, STAGES, Knob, family_knobs, knob_of, rounded, steps_of
+from morphe.core.match.knobs import KNOBS, LEVELS, STAGES, Knob, family_knobs, knob_of, rounded, steps_of
 from morphe.core.measure.palette import members_of
 from morphe.core.measure.skin import Skin, skin_of_pixels
 from morphe.core.signal.arrays import Encoded, Mask
@@ -26,6 +26,7 @@ FITTED_PIXELS = 2_400
 LEAST_SHARE = 0.01  # of both pictures: less of a hue is not matched
 ALONE_SHARE, HARDLY = 0.06, 0.005  # of one picture, and of the other: a hue that is only there
 SKIN_MOST_DEG = 2.5  # so far skin's hue may be moved
+LESS = (1.0, 0.75, 0.5, 0.25, 0.1, 0.0)  # of what is done to colours, until skin can be held
 # How much turning a knob costs: next to nothing where both show one place; else the dearest that is enough.
 FREE, DEAR = 0.12, (6.0, 3.0, 1.5, 0.8, 0.4)
 ONE_PLACE = 0.35  # of distance that is left: only one place comes so near
@@ -130,7 +131,7 @@ def match(
     both = tuple(k for k in FAMILIES if min(shares[k], there[k]) >= LEAST_SHARE)
     knobs = (*KNOBS, *family_knobs(both))
     values = _fitted(pixels, wanted, [[k for k in knobs if k.stage == stage] for stage in STAGES])
-    turn = _held_skin(pictures, skin, values)
+    values, turn = _held_skin(pictures, skin, values)
     stages = _stages(values, pictures, reference)
     before, after = stages[0].before, stages[-1].after
     if after > WORTH * before:
@@ -177,19 +178,36 @@ def _stages(values: Fitted, pictures: Sequence[Encoded], reference: Sequence[Enc
     return tuple(found)
 
 
-def _held_skin(pictures: Sequence[Encoded], skin: Sequence[Mask] | None, values: Fitted) -> SkinTurn | None:
-    """What turns skin back, where the match moves its hue too far."""
+def _held_skin(
+    pictures: Sequence[Encoded], skin: Sequence[Mask] | None, values: Fitted
+) -> tuple[Fitted, SkinTurn | None]:
+    """The turn that holds skin where a match moves its hue too far; less of its colours if none does."""
     masks = skin or [np.zeros(p.shape[:2], bool) for p in pictures]
     found = [p[m] for p, m in zip(pictures, masks, strict=True) if m.any()]
     if not found:
-        return None
+        return values, None
     pixels = np.concatenate(found)
-    was, now = (skin_of_pixels(p) for p in (pixels, through_steps(values, pixels)))
-    moved = _turned(was, now)
-    if abs(moved) <= SKIN_MOST_DEG:
-        return None
-    back = -(moved - np.sign(moved) * SKIN_MOST_DEG)
-    return SkinTurn(turn=SkinTurn.within("turn", back), centre=SkinTurn.within("centre", now.angle_deg))
+    was = skin_of_pixels(pixels)
+    for share in LESS:
+        tried = {k: v if k.stage == LEVELS else share * v for k, v in values.items()}
+        seen = through_steps(tried, pixels)
+        moved = _turned(was, skin_of_pixels(seen))
+        if abs(moved) <= SKIN_MOST_DEG:
+            return tried, None
+        turn = _turned_back(was, seen)
+        if abs(_turned(was, skin_of_pixels(turn.apply(seen)))) <= SKIN_MOST_DEG:
+            return tried, turn
+    return {}, None
+
+
+def _turned_back(was: Skin, seen: Encoded) -> SkinTurn:
+    """The turn by which skin comes back to its hue, or as far as a turn goes."""
+    centre = SkinTurn.within("centre", skin_of_pixels(seen).angle_deg)
+    turn = SkinTurn(centre=centre)
+    for _ in range(3):  # not all of the skin lies in the middle of the turn
+        left = _turned(was, skin_of_pixels(turn.apply(seen)))
+        turn = SkinTurn(turn=SkinTurn.within("turn", round(turn.number("turn") - left, 1)), centre=centre)
+    return turn
 
 
 def _turned(was: Skin, now: Skin) -> float:

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 
+from django.apps import apps
 from django.http import HttpRequest
 from django.urls import reverse
 
@@ -36,10 +37,21 @@ PLACES = (
 )
 
 
+# On a phone the bar has room for few: those that this moment of the outing needs, the rest behind one more.
+BEFORE, AFTER = ("today", "plan", "clips", "library"), ("today", "clips", "bench", "hand-over")
+
+
+def _needed() -> tuple[str, ...]:
+    """The places that are needed most: before anything is filmed, and after."""
+    outing = apps.get_model("outings", "Outing").objects.first()
+    return AFTER if outing is not None and outing.clips.exists() else BEFORE
+
+
 def places(request: HttpRequest) -> dict[str, object]:
     first = request.path.strip("/").split("/")[0] or "today"
     first = {"keep": "library"}.get(first, first)
+    needed = _needed()
     return {
-        "places": [{"place": p, "here": p.prefix == first} for p in PLACES],
+        "places": [{"place": p, "here": p.prefix == first, "is_needed": p.prefix in needed} for p in PLACES],
         "disk_is_full": not has_room(),
     }

@@ -56,8 +56,9 @@ class Curves(ColourStep):
         out = picture
         if not _is_straight(self.luma):
             luma = (out @ np.array(LUMA_WEIGHTS[Matrix.BT709], np.float32))[..., None]
-            gain = bent(self.luma, luma) / np.maximum(luma, 1e-4)
-            out = 0.5 * (bent(self.luma, out) + out * np.where(luma > 1e-4, gain, 1.0))
+            level = bent(self.luma, luma)
+            scaled = np.where(luma > 1e-4, out * (level / np.maximum(luma, 1e-4)), level)
+            out = np.asarray(0.5 * (bent(self.luma, out) + scaled), np.float32)
         if any(not _is_straight(getattr(self, name)) for name in CHANNELS[1:]):
             out = np.stack([bent(getattr(self, n), out[..., c]) for c, n in enumerate(CHANNELS[1:])], axis=-1)
         return out.astype(np.float32)
