@@ -17,13 +17,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
-import numpy as np
 from playwright.sync_api import Browser, Page, sync_playwright
-
-from morphe.core.signal.families import Landing, curve_of
-from morphe.core.signal.profiles import Kind
-from morphe.core.standins.cameras import Exposure, record
-from morphe.core.standins.demo import render_scene
 
 CHROMIUM = os.environ.get("CHROMIUM", "/usr/bin/chromium")
 ARGUMENTS = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update"]
@@ -156,31 +150,17 @@ def _planning(browser: Browser, address: str, folder: Path) -> None:
     phone.screenshot(path=folder / "plan-phone.png")
 
 
-def _filmed(folder: Path) -> list[Path]:
-    """A clip beside the demo's: the jetty in a log that nobody named."""
-    log = curve_of(Kind.LOG, Landing(black=0.045, grey=0.47, white=0.76))
-    jetty = np.clip(log.encode(render_scene("jetty-tan", 0.5, width=960, height=540)), 0, 1)
-    return [record([jetty.astype(np.float32)] * 40, folder / "borrowed-jetty.mp4", Exposure())]
-
-
-def _judged(page: Page, address: str, folder: Path) -> None:
-    """A curve judged from its clip, on the Bench."""
-    with tempfile.TemporaryDirectory() as card:
-        for path in _filmed(Path(card)):
-            page.goto(f"{address}/clips/?view=filmed")
-            page.locator("input[type=file]").first.set_input_files(path)
-            page.locator("[data-clip-state=ready]", has_text=path.name).wait_for(timeout=60_000)
-    while page.locator("#question").count():
-        asked = page.locator("#question h2").inner_text()
-        kind = "Log" if "borrowed" in asked else ""
-        page.locator("#question .answer", has_text=kind).first.click()
-        page.locator("#question h2", has_text=asked).wait_for(state="detached", timeout=60_000)
-    _open(page, address, "borrowed-jetty.mp4")
-    _rung(page, "convert")
-    page.get_by_role("button", name="Convert from log").click()
-    page.locator("#convert-bend").wait_for()
+def _matched(page: Page, address: str, folder: Path) -> None:
+    """A clip of one camera brought to the frame of another."""
+    page.goto(f"{address}/match/")
+    source = page.get_by_label("A clip as it looks now")
+    source.select_option(label="cuttle-jetty-log.mp4")
+    page.locator("form", has=source).get_by_role("button").click()
+    page.get_by_role("link", name="fern-jetty-hlg.mp4").click()
+    page.get_by_role("button", name="The whole outing").click()
+    page.locator("#board:not([data-busy]) [data-stages]").wait_for(timeout=240_000)
     page.wait_for_timeout(1500)
-    page.screenshot(path=folder / "bench-judged.png")
+    page.screenshot(path=folder / "match.png")
 
 
 def _colours(page: Page, address: str, folder: Path) -> None:
@@ -255,7 +235,7 @@ def shoot(address: str, folder: Path) -> None:
         _decided(wide, address)
         wide.screenshot(path=folder / "clips-corrected.png")
         _planning(browser, address, folder)
-        _judged(wide, address, folder)
+        _matched(wide, address, folder)
         browser.close()
 
 

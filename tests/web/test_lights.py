@@ -2,8 +2,12 @@
 
 import pytest
 
+from morphe.core.advise.aims import Aims
+from morphe.core.grade.grade import Grade
 from morphe.web.clips.models import Clip, LightGroup
+from morphe.web.clips.services.aims import aims_of
 from morphe.web.clips.services.fit import fit_on, given_by
+from morphe.web.clips.services.grades import grade_of
 from morphe.web.clips.services.grouping import group_anew, move_to
 from morphe.web.clips.services.space import space_of
 from morphe.web.clips.services.versions import accept_all
@@ -129,3 +133,12 @@ def test_given_a_clip_without_light_when_moved_then_it_still_finds_a_group(outin
     clip.refresh_from_db()
 
     assert move_to(clip, None).words == ""
+
+
+def test_given_a_light_that_is_gone_when_a_clip_held_from_before_is_asked_then_it_is_in_none(two):
+    held = Clip.objects.get(pk=two[1].pk)
+
+    two[1].group.delete()
+
+    assert held.present_group is None
+    assert aims_of(held) == Aims() and grade_of(held) == Grade()

@@ -167,6 +167,14 @@ class Clip(models.Model):
         return self.state == self.State.READY
 
     @property
+    def present_group(self) -> LightGroup | None:
+        """The light it is in; none where lights are grouped anew at this very moment."""
+        try:
+            return self.group
+        except LightGroup.DoesNotExist:
+            return None
+
+    @property
     def signal(self) -> SignalInfo:
         """The clip's facts, as they were found; the file is not opened."""
         found = SignalInfo.from_json(self.info, self.path)

@@ -91,7 +91,7 @@ def start(request: HttpRequest) -> HttpResponse:
     pinned = get_object_or_404(PinnedFrame, pk=_number(request, "pin"))
     clip = get_object_or_404(Clip.objects.ready(), pk=_number(request, "clip"))
     reach = {
-        "light": Clip.objects.ready().filter(outing=clip.outing, group=clip.group),
+        "light": Clip.objects.ready().filter(outing=clip.outing, group_id=clip.group_id),
         "outing": Clip.objects.ready().filter(outing=clip.outing),
     }.get(request.POST.get("reach", ""), Clip.objects.filter(pk=clip.pk))
     begin(pinned, [one for one in reach if one.pk != pinned.clip_id or one.pk == clip.pk])

@@ -19,7 +19,8 @@ WHITES = {"any": "80–100 %", "light": "90–100 %, a light in frame", "none": 
 
 def aims_of(clip: Clip) -> Aims:
     """What is wanted of a clip: its light's word before its outing's."""
-    return Aims.of(clip.outing.aims, clip.group.aims if clip.group else {})
+    group = clip.present_group
+    return Aims.of(clip.outing.aims, group.aims if group else {})
 
 
 def patch_of(clip: Clip) -> Patch | None:
@@ -40,7 +41,7 @@ def choose_hour(clip: Clip, hour: str, reach: str) -> None:
     """Keep the hour that is meant, for the clip's light or for the whole outing. The clip is judged later."""
     if hour not in tuple(Hour):
         raise ColourError("The hour is noon, as filmed, or dusk.")
-    group = clip.group if reach == "light" else None
+    group = clip.present_group if reach == "light" else None
     if group is not None:
         group.aims = {"hour": hour}
         group.save(update_fields=["aims"])
@@ -51,8 +52,8 @@ def choose_hour(clip: Clip, hour: str, reach: str) -> None:
     for group in clip.outing.light_groups.exclude(aims={}):  # the outing's word goes for all its lights
         group.aims = {}
         group.save(update_fields=["aims"])
-    if clip.group is not None:
-        clip.group.refresh_from_db()
+    if clip.present_group is not None:
+        clip.group.aims = {}
     _judge_waiting(clip.outing.clips.undecided().exclude(pk=clip.pk))
 
 

@@ -42,7 +42,7 @@ def is_split(grade: Grade, scope: Scope) -> bool:
 
 def holder_of(clip: Clip, scope: Scope) -> SharedLayer | None:
     """The shared layer that a clip belongs under, if anything was ever set on it."""
-    owner = clip.outing if scope is Scope.OUTING else clip.group
+    owner = clip.outing if scope is Scope.OUTING else clip.present_group
     return getattr(owner, "layer", None)
 
 

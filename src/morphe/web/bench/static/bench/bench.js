@@ -231,6 +231,12 @@ function showGauges(on) {
   gaugeSwitch.setAttribute("aria-expanded", String(on));
   draw();
 }
+const isSilent = () => find("#rungs").hasAttribute("data-silent"); // a school by eye has its scopes folded
+let silent = isSilent();
+document.body.addEventListener("htmx:afterSettle", () => {
+  if (silent !== isSilent()) showGauges(silent);
+  silent = isSilent();
+});
 gaugeSwitch.addEventListener("click", () => showGauges(gauges.hidden));
 
 // --- keys --------------------------------------------------------------------------------------
@@ -262,7 +268,7 @@ for (const [key, by] of Object.entries(arrows)) {
 
 new ResizeObserver(draw).observe(gauges);
 document.addEventListener("theme-changed", draw);
-if (matchMedia("(max-width: 700px)").matches || find("#rungs").hasAttribute("data-silent")) showGauges(false);
+if (matchMedia("(max-width: 700px)").matches || isSilent()) showGauges(false);
 find("[data-before]").src = moments()[0]?.dataset.beforeUrl ?? "";
 openRegion();
 look();

@@ -18,6 +18,7 @@ export function tapper(root, frame, store, say, taken) {
   function begin(button) {
     const same = button.getAttribute("aria-pressed") === "true";
     end();
+    say("");
     if (same) return;
     meaning = button.dataset.tapSwitch;
     button.setAttribute("aria-pressed", "true");
@@ -53,6 +54,6 @@ export function tapper(root, frame, store, say, taken) {
     menu.style.top = `${Math.min(100 * point.y, 60)}%`;
     menu.querySelector("button").focus();
   });
-  menu.addEventListener("keydown", (event) => { if (event.key === "Escape") end(); });
+  menu.addEventListener("keydown", (event) => { if (event.key === "Escape") { end(); say(""); } });
   return { end };
 }

@@ -57,6 +57,11 @@ document.addEventListener("keyup", (event) => {
   if (event.key === " " && event.target.closest("[data-hold]")) now(false);
 });
 
-for (const chosen of document.querySelectorAll(".strip a[aria-current]")) {
-  chosen.scrollIntoView({ block: "nearest", inline: "center" });
+function inView() {
+  for (const chosen of document.querySelectorAll(".strip a[aria-current]")) {
+    const strip = chosen.closest(".strip");
+    strip.scrollLeft = chosen.parentElement.offsetLeft - strip.offsetLeft - (strip.clientWidth - chosen.offsetWidth) / 2;
+  }
 }
+document.body.addEventListener("htmx:afterSettle", inView);
+inView();
