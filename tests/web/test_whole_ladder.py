@@ -14,6 +14,7 @@ from morphe.core.grade.steps import Balance, BlackPoint, Contrast, Exposure, Fam
 from morphe.core.grade.steps.families import Edit
 from morphe.core.signal.transfer import encode_bt709
 from morphe.core.standins.jetty import render_jetty
+from morphe.core.style.looks import LOOKS
 from morphe.web.clips.models import Clip, Habit
 from morphe.web.clips.services import versions
 from morphe.web.clips.services.grades import grade_of
@@ -285,3 +286,30 @@ def test_given_an_open_intent_when_looked_at_then_both_pictures_are_there(client
     for way in ("with", "without"):
         assert client.get(f"/bench/{face.pk}/choice/mid/{way}.jpg")["Content-Type"] == "image/jpeg"
     assert client.get(f"/bench/{face.pk}/choice/magic/with.jpg").status_code == 404
+
+
+# --- looks -------------------------------------------------------------------------------------------
+
+
+def test_given_the_wall_of_looks_when_one_is_put_on_then_it_is_the_style_at_the_proposed_strength(
+    client, clip
+):
+    versions.accept_all(clip)
+    wall = client.get(f"/bench/{clip.pk}/looks/").content.decode()
+    assert all(look.label in wall for look in LOOKS.values()) and "on average" in wall
+    assert client.get(f"/bench/{clip.pk}/look/moody.jpg")["Content-Type"] == "image/jpeg"
+
+    page = act(client, clip, "look", look="moody")
+
+    layer = grade_of(Clip.objects.with_grades().get()).layer("style")
+    assert layer.name == "Overcast" and layer.steps == LOOKS.get("moody").steps and 0 < layer.strength <= 1
+    assert "Overcast" in page
+    act(client, clip, "look", look="")
+    assert not grade_of(Clip.objects.with_grades().get()).layer("style").steps
+
+
+def test_given_a_look_that_is_none_when_put_on_then_a_sentence_says_so(client, clip):
+    page = act(client, clip, "look", look="nothing")
+
+    assert "There is no such look" in page
+    assert client.get(f"/bench/{clip.pk}/look/nothing.jpg").status_code == 404

@@ -2,7 +2,7 @@
 
 Versions: 2 says how HLG is rendered; 3 by which matrix HDR without tags was read; 4 keeps the source apart
 from layers, which have ids, scopes, regions, and numbers that move; 5 takes water back in the source; 6 knows
-noise, families, curves, skin and casts by tone.
+noise, families, curves, skin and casts by tone; 7 tints, density and fade.
 """
 
 from __future__ import annotations
@@ -32,7 +32,7 @@ __all__ = [
     "to_text",
 ]
 
-SCHEMA = 6
+SCHEMA = 7
 LAYERED = 4  # from this version on a source stands apart from layers
 FORMAT = "morphe-recipe"
 MAX_BYTES = 1_000_000

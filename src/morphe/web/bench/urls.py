@@ -3,7 +3,7 @@ from django.urls import path, re_path
 from morphe.web.bench import views
 
 ACTS = (
-    "accept|accept-all|switch|reset|undo|redo|keep|profile|render-as|by-hand|keep-curve|even-out|follow|hour|skin-forget|fix|school|usual|forget-habit|"
+    "accept|accept-all|switch|reset|undo|redo|keep|profile|render-as|by-hand|keep-curve|even-out|follow|hour|skin-forget|fix|look|school|usual|forget-habit|"
     "water-(?:wet|tell|way|log|learn|unlearn)|region-(?:add|inverse|still)|layer-(?:remove|switch|name|put|take|share|split|back)"
 )
 
@@ -27,6 +27,8 @@ urlpatterns = [
     path("<int:clip_id>/history/", views.history, name="bench-history"),
     re_path(r"^(?P<clip_id>\d+)/history/(?P<act>name|back)/$", views.version_act, name="bench-version"),
     path("<int:clip_id>/history/<int:version_id>.jpg", views.version_picture, name="bench-version-picture"),
+    path("<int:clip_id>/looks/", views.looks, name="bench-looks"),
+    path("<int:clip_id>/look/<slug:key>.jpg", views.look, name="bench-look"),
     re_path(
         r"^(?P<clip_id>\d+)/choice/(?P<key>[a-z]+)/(?P<way>with|without)\.jpg$",
         views.choice,

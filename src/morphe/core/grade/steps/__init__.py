@@ -8,13 +8,16 @@ from morphe.core.grade.steps.black import BlackPoint
 from morphe.core.grade.steps.casts import Casts
 from morphe.core.grade.steps.contrast import Contrast
 from morphe.core.grade.steps.curves import Curves
+from morphe.core.grade.steps.density import Density
 from morphe.core.grade.steps.exposure import Exposure
+from morphe.core.grade.steps.fade import Fade
 from morphe.core.grade.steps.families import Families
 from morphe.core.grade.steps.lights import HoldLights
 from morphe.core.grade.steps.mid import MidLevel
 from morphe.core.grade.steps.saturation import Saturation
 from morphe.core.grade.steps.sharpen import Sharpen
 from morphe.core.grade.steps.skin import SkinTurn
+from morphe.core.grade.steps.tint import Tint
 from morphe.core.grade.steps.vignette import Vignette
 from morphe.core.grade.steps.white import WhitePoint
 from morphe.core.registry import Registry
@@ -29,7 +32,9 @@ __all__ = [
     "ColourStep",
     "Contrast",
     "Curves",
+    "Density",
     "Exposure",
+    "Fade",
     "Families",
     "FrameStep",
     "HoldLights",
@@ -38,6 +43,7 @@ __all__ = [
     "Sharpen",
     "SkinTurn",
     "Step",
+    "Tint",
     "Vignette",
     "WhitePoint",
 ]
@@ -45,7 +51,7 @@ __all__ = [
 # The order of the work within a layer. Effects that see more than a pixel come last.
 ORDER: tuple[type[Step], ...] = (
     Exposure, Balance, HoldLights, BlackPoint, WhitePoint, MidLevel, Contrast, Casts, Curves, Saturation,
-    Families, SkinTurn, Vignette, Sharpen,
+    Families, SkinTurn, Density, Tint, Fade, Vignette, Sharpen,
 )  # fmt: skip
 
 STEPS: Registry[type[Step]] = Registry("step")

@@ -192,7 +192,7 @@ def _above(headings: dict[str, Group], layer: str) -> tuple[Group, ...]:
     """Headings that stand before the first rung of a layer; each is given once."""
     if layer == CLIP:
         return tuple(headings.pop(name) for name in (*SHARED, CLIP) if name in headings)
-    names = (MATCH, layer) if layer == Scope.FINISH else (layer,)
+    names = (MATCH, Scope.STYLE, layer) if layer == Scope.FINISH else (layer,)
     return tuple(headings.pop(name) for name in names if name in headings)
 
 

@@ -100,16 +100,19 @@ def groups_of(clip: Clip, grade: Grade, counts: Mapping[Scope, int]) -> dict[str
     groups[CLIP] = _group(grade.layer(CLIP), Scope.CLIP.label, Scope.CLIP, 1)
     if grade.has_layer(MATCH):
         groups[MATCH] = _group(grade.layer(MATCH), "Match", Scope.CLIP, 1)
+    style = grade.layer(Scope.STYLE)
+    groups[Scope.STYLE] = _group(style, Scope.STYLE.label, Scope.STYLE, 1)
     groups[Scope.FINISH] = _group(grade.layer(Scope.FINISH), Scope.FINISH.label, Scope.FINISH, 1)
     return groups
 
 
 def _group(layer: Layer, label: str, scope: Scope, count: int, *, own: bool = False) -> Group:
+    lists = scope.is_shared or scope is Scope.STYLE  # the others have rungs
     return Group(
         layer=layer, label=label, scope=scope, reach=count, is_split=own,
         strength=round(100 * layer.strength),
         summary="; ".join(f"{s.label} {s.summary}" for s in layer.steps if s.at_work),
-        steps=steps_of(layer) if scope.is_shared else (), more=more_for(layer) if scope.is_shared else (),
+        steps=steps_of(layer) if lists else (), more=more_for(layer) if lists else (),
     )  # fmt: skip
 
 

@@ -1,0 +1,36 @@
+"""Fade: black lifted to grey, white lowered, as old prints and matt paper have them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import ClassVar
+
+import numpy as np
+
+from morphe.core.grade.moments import Number
+from morphe.core.grade.param import Param
+from morphe.core.grade.step import ColourStep
+from morphe.core.signal.arrays import Encoded
+
+__all__ = ["Fade"]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Fade(ColourStep):
+    """Lay the codes of 0 to 100 % between a lifted black and a lowered white."""
+
+    key: ClassVar[str] = "fade"
+    label: ClassVar[str] = "Fade"
+    params: ClassVar[dict[str, Param]] = {
+        "black": Param(low=0, high=20, unit="%", label="Black", up="lifted to grey", down="", nudge=0.5,
+                       natural=(0, 7)),
+        "white": Param(low=0, high=20, unit="%", label="White", up="lowered", down="", nudge=0.5,
+                       natural=(0, 7)),
+    }  # fmt: skip
+
+    black: Number = 0.0
+    white: Number = 0.0
+
+    def apply(self, picture: Encoded) -> Encoded:
+        low, high = self.number("black") / 100, 1 - self.number("white") / 100
+        return np.asarray(picture * np.float32(high - low) + np.float32(low), np.float32)

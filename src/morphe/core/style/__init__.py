@@ -1,0 +1,1 @@
+"""Style: looks of our own, and how much of one a clip bears."""
