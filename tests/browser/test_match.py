@@ -1,8 +1,8 @@
-"""Match by hand: a reference pinned, a clip of another camera brought to it, in part, and on the Bench."""
+"""Match by hand: a reference pinned, a clip of another camera brought to it in part, a look put above it."""
 
 from playwright.sync_api import expect
 
-from tests.browser.driving import shown_grade
+from tests.browser.driving import settle, shown_grade
 
 
 def pin(page, address, title):
@@ -40,6 +40,13 @@ def test_given_two_cameras_when_matched_then_the_way_is_shown_scaled_and_put_on_
     expect(page.locator("[data-bench][data-shown]")).to_be_visible()
     expect(page.locator("[data-group=match]")).to_contain_text("Match to fern-jetty-talk.mp4")
     assert "exposure" in shown_grade(page)
+
+    # a style above it, as strong as the clip bears
+    page.locator("#shared-style summary").click()
+    page.locator(".looks .answer", has_text="Matt paper").click()
+    expect(page.locator("[data-group=style] summary")).to_have_text("Matt paper")
+    settle(page)
+    assert shown_grade(page)["fade"]["black"] == 6
 
 
 def test_given_a_phone_when_the_rest_of_the_places_is_opened_then_match_fits_the_screen(phone, address):
