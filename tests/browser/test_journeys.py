@@ -139,7 +139,10 @@ def test_given_a_phone_when_a_clip_is_corrected_then_picture_rung_and_next_step_
     assert box["y"] >= 0 and box["y"] + box["height"] < 422  # the picture stays in the upper half
     expect(phone.locator(".rung.open .measured")).to_be_in_viewport()
     for place in ("Today", "Clips", "Hand over", "Logbook"):
-        phone.get_by_role("link", name=place, exact=True).tap()
+        link = phone.get_by_role("link", name=place, exact=True)
+        if not link.count():  # behind the one for the rest
+            phone.locator(".rail-more summary").tap()
+        link.tap()
         expect(phone.get_by_role("heading", level=1)).to_be_visible()
         assert phone.evaluate("document.documentElement.scrollWidth") <= 390
 

@@ -88,7 +88,7 @@ def test_given_a_place_nobody_knows_when_typed_then_a_sentence_says_so_and_the_c
 
 def test_given_folded_questions_when_the_card_is_made_anew_then_they_stay_as_they_were_left(page, address):
     open_plan(page, address, "Fern")
-    page.get_by_text("More", exact=True).click()
+    page.locator("#questions-more summary").click()
     before = page.locator(".settings").inner_text()
 
     page.get_by_label("Slow motion").select_option("2")

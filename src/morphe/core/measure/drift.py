@@ -18,6 +18,7 @@ from morphe.core.footage.series import Samples
 from morphe.core.measure.readings import luma_of
 from morphe.core.signal.arrays import Encoded, Float, Linear
 from morphe.core.signal.primaries import LUMINANCE_709
+from morphe.core.stored import read_arrays
 
 __all__ = ["Drift", "DriftFinding", "OverTime", "drift_through", "find_drift", "flicker_of", "follow"]
 
@@ -125,8 +126,8 @@ class OverTime:
 
     @classmethod
     def from_bytes(cls, data: bytes) -> OverTime:
-        with np.load(io.BytesIO(data), allow_pickle=False) as kept:
-            return cls(**{name: kept[name] for name in cls.__slots__})
+        kept = read_arrays(io.BytesIO(data))
+        return cls(**{name: kept[name] for name in cls.__slots__})
 
 
 def follow(samples: Samples) -> OverTime:

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import io
 from functools import lru_cache
-from pathlib import Path
 
 import numpy as np
 from django.core.files.base import ContentFile
 
 from morphe.core.signal.arrays import Encoded
+from morphe.core.stored import read_array
 
 __all__ = ["load_picture", "picture_file", "sized_for_web", "small_picture"]
 
@@ -24,14 +24,14 @@ def picture_file(encoded: Encoded) -> ContentFile:
 @lru_cache(maxsize=6)  # pictures of about 6 MB each: the frames of a clip or two
 def load_picture(path: str) -> Encoded:
     """Read a stored picture, from memory if it was read before."""
-    picture = np.load(Path(path)).astype(np.float32)
+    picture = read_array(path).astype(np.float32)
     picture.setflags(write=False)
     return picture
 
 
 def small_picture(path: str, step: int) -> Encoded:
     """Every so many pixels of a stored picture; little more than those is read."""
-    found = np.load(Path(path), mmap_mode="r")[::step, ::step]
+    found = read_array(path, mapped=True)[::step, ::step]
     return np.ascontiguousarray(found).astype(np.float32)
 
 

@@ -26,6 +26,7 @@ from morphe.core.signal.own_profile import OwnProfile
 from morphe.core.signal.point_curve import PointCurve
 from morphe.core.signal.profiles import Kind
 from morphe.core.standins.lab import CARD_REGION, CARD_STEPS, TARGET_CORNERS
+from morphe.core.stored import read_array
 from morphe.web.library.models import KeptProfile, LabSeries, LabTake
 from morphe.web.library.services.profiles import keep_own
 
@@ -141,7 +142,7 @@ def take_reference(series: LabSeries, text: str, name: str) -> None:
 
 
 def _frames(take: LabTake) -> list[Encoded]:
-    return list(np.load(take.frames.path).astype(np.float32))
+    return list(read_array(take.frames.path).astype(np.float32))
 
 
 def fit_series(series: LabSeries) -> None:

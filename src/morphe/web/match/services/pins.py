@@ -18,6 +18,7 @@ from morphe.core.handover.matching import check_reference, read_still
 from morphe.core.handover.preview import jpeg
 from morphe.core.pipeline.screen import graded_still
 from morphe.core.signal.arrays import Encoded
+from morphe.core.stored import read_array
 from morphe.web.clips.models import Clip, JudgingFrame, LightGroup
 from morphe.web.clips.services.grades import grade_of
 from morphe.web.clips.services.storage import load_picture
@@ -78,7 +79,7 @@ def unpin(pin: PinnedFrame) -> None:
 
 
 def pictures_of(pin: PinnedFrame) -> tuple[Encoded, ...]:
-    return tuple(np.load(Path(pin.pictures.path)).astype(np.float32))
+    return tuple(read_array(pin.pictures.path).astype(np.float32))
 
 
 def _kept(
