@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import math
 import re
 
+import pytest
 from playwright.sync_api import Page, expect
 
 from tests.browser.driving import open_on_bench, rung, settle, shown_grade
@@ -67,6 +69,22 @@ def test_given_ten_clips_when_skin_greens_and_a_loud_red_are_seen_to_then_it_tak
     calm(hand, "reds", -45)
     assert families(page)[0][4] == -45
     expect(page.locator("[data-palette-rest]")).to_have_text(re.compile(r"moved by 0\.[0-4]"))
+
+    before = families(page)[0]
+    ring = page.locator("[data-ring]")
+    ring.scroll_into_view_if_needed()
+    box = ring.bounding_box()
+    middle = (box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
+    radius = box["height"] / 2 - 28
+    for turn, act in ((before[0] + before[2], "down"), (before[0] + before[2] + 15, "move")):
+        angle = math.radians(turn - 90)
+        page.mouse.move(middle[0] + radius * math.cos(angle), middle[1] + radius * math.sin(angle))
+        if act == "down":
+            page.mouse.down()
+    page.mouse.up()
+    hand.actions += 1
+    settle(page)
+    assert families(page)[0][2] == pytest.approx(before[2] + 15, abs=3)  # it reaches further by so much
 
     hand.actions += 1
     open_on_bench(page, address, "sandpiper-sluice-quick.mp4")

@@ -5,6 +5,8 @@ import { fitCanvas, theme } from "./scopes.js";
 const FIELDS = ["at", "below", "above", "hue", "strength", "depth", "tone"];
 const KEY = "families";
 const SVG = "http://www.w3.org/2000/svg";
+const SPANS = { below: [8, 90], above: [8, 90], hue: [-25, 25] }; // how far the ring's handles go, in degrees
+const away = (from, to) => ((to - from + 540) % 360) - 180;
 const radians = (degrees) => ((degrees - 90) * Math.PI) / 180;
 
 export function palette(root, store, orders, keepSoon, shown) {
@@ -89,12 +91,48 @@ export function palette(root, store, orders, keepSoon, shown) {
       ctx.lineTo(cx + to * Math.cos(radians(hue)), cy + to * Math.sin(radians(hue)));
       ctx.stroke();
     };
+    for (const end of [at - below, at + above]) {
+      ctx.fillStyle = colours.accent;
+      ctx.beginPath(); ctx.arc(cx + (outer - 24) * Math.cos(radians(end)), cy + (outer - 24) * Math.sin(radians(end)), 6, 0, 2 * Math.PI); ctx.fill();
+    }
     spoke(at, outer - 32, outer - 16, colours.before);
     spoke(at + turn, outer - 32, outer, colours.accent);
     ctx.fillStyle = row.after;
     ctx.beginPath(); ctx.arc(cx, cy, outer - 44, 0, 2 * Math.PI); ctx.fill();
   }
 
+  // The ring by hand: an end of the arc widens or narrows the reach, the spoke turns the hue.
+  function hueUnder(canvas, event) {
+    const { left, top, width, height } = canvas.getBoundingClientRect();
+    const angle = Math.atan2(event.clientY - top - height / 2, event.clientX - left - width / 2);
+    return ((angle * 180) / Math.PI + 450) % 360;
+  }
+  function handleNear(hue) {
+    const [at, below, above, turn] = editOf(current());
+    const apart = (place) => Math.abs(away(place, hue));
+    const places = [["below", at - below], ["above", at + above], ["hue", at + turn]];
+    return places.sort((one, other) => apart(one[1]) - apart(other[1]))[0][0];
+  }
+  function pull(name, hue) {
+    const by = away(editOf(current())[0], hue) * (name === "below" ? -1 : 1);
+    const [low, high] = SPANS[name];
+    set({ [name]: Math.min(Math.max(Math.round(by), low), high) });
+    draw();
+  }
+  root.addEventListener("pointerdown", (event) => {
+    const canvas = event.target.closest("[data-ring]");
+    if (!canvas || !current()) return;
+    const name = handleNear(hueUnder(canvas, event));
+    const move = (moved) => pull(name, hueUnder(canvas, moved));
+    store.dragging = true;
+    canvas.setPointerCapture(event.pointerId);
+    canvas.addEventListener("pointermove", move);
+    canvas.addEventListener("lostpointercapture", () => {
+      canvas.removeEventListener("pointermove", move);
+      store.dragging = false;
+      keepSoon(0, KEY);
+    }, { once: true });
+  });
   root.addEventListener("click", (event) => {
     const button = event.target.closest("[data-swatch]");
     if (button) {
