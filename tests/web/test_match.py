@@ -7,10 +7,12 @@ import numpy as np
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 
-from morphe.web.clips.models import Clip
+from morphe.web.clips.models import Clip, LightGroup
 from morphe.web.clips.services.grades import grade_of
+from morphe.web.clips.services.grouping import group_anew
 from morphe.web.clips.services.versions import accept_all, undo
 from morphe.web.match.models import Matching, PinnedFrame
+from morphe.web.match.services.pins import pictures_of
 from tests.web.conftest import brought_in
 from tests.web.kept import once
 from tests.web.working import work_all
@@ -149,3 +151,45 @@ def test_given_a_reference_when_taken_away_then_its_files_go_and_the_clip_keeps_
 
     assert not PinnedFrame.objects.exists() and not any(Path(f).exists() for f in files)
     assert grade_of(now(clips[1])).has_layer("match")
+
+
+@pytest.mark.parametrize("shares", ["share-levels=x", "share-levels="])
+def test_given_a_share_that_is_no_number_when_a_picture_is_asked_for_then_there_is_none(
+    client, clips, shares
+):
+    matching = matched(client, pinned(client, clips[0]), clips[1])
+
+    assert client.get(f"/match/{matching.pk}/0/still.jpg?{shares}").status_code == 404
+    answer = client.post(f"/match/{matching.pk}/use/", dict([shares.split("=")]), follow=True)
+    assert "a number from 0 to 100" in answer.content.decode()
+    assert not grade_of(now(clips[1])).has_layer("match")
+
+
+def test_given_a_light_of_two_clips_when_its_middle_is_pinned_then_both_are_in_it(client, clips):
+    Clip.objects.update(light=clips[0].light)
+    group_anew(clips[0].outing)
+    light = now(clips[0]).group_id
+
+    client.post("/match/pin/", {"what": "light", "light": light, "clip": clips[1].pk})
+
+    pin = PinnedFrame.objects.get()
+    assert "its middle" in pin.name and len(pictures_of(pin)) == 2
+
+
+def test_given_a_light_of_one_clip_when_its_middle_is_pinned_then_a_frame_is_advised(client, clip):
+    answer = client.post(
+        "/match/pin/", {"what": "light", "light": clip.group_id, "clip": clip.pk}, follow=True
+    )
+
+    assert "has a single clip; pin a frame of it instead" in answer.content.decode()
+
+
+def test_given_another_place_when_matched_as_far_as_it_goes_then_the_odd_one_is_named(client, clips):
+    pin = pinned(client, clips[0])
+    matching = matched(client, pin, clips[1])
+    far = {**matching.found, "after": 6.5}
+    Matching.objects.filter(pk=matching.pk).update(found=far)
+
+    page = client.get(f"/match/?pin={pin.pk}&clip={clips[1].pk}").content.decode()
+
+    assert f"{clips[1].title}: still far from the reference" in page and "far apart" in page
