@@ -177,9 +177,11 @@ def test_given_a_light_of_two_clips_when_its_middle_is_pinned_then_both_are_in_i
 
 
 def test_given_a_light_of_one_clip_when_its_middle_is_pinned_then_a_frame_is_advised(client, clip):
-    answer = client.post(
-        "/match/pin/", {"what": "light", "light": clip.group_id, "clip": clip.pk}, follow=True
-    )
+    light = LightGroup.objects.create(outing=clip.outing, number=1)
+    Clip.objects.update(group=light)
+    posted = {"what": "light", "light": light.pk, "clip": clip.pk}
+
+    answer = client.post("/match/pin/", posted, follow=True)
 
     assert "has a single clip; pin a frame of it instead" in answer.content.decode()
 
