@@ -35,7 +35,7 @@ def picture(profile="std-709"):
     return encoded.repeat(2, axis=0).repeat(2, axis=1)
 
 
-def through_planes(grade, encoded, time_s, codes=TEN_BITS):
+def through_planes(grade, encoded, time_s, codes=TEN_BITS, *, frame=0):
     """A picture to codes, graded as a render grades it, and back."""
     scale = range_scale(codes.range, codes.bit_depth)
     dtype = np.uint8 if codes.bit_depth == 8 else np.uint16
@@ -44,7 +44,7 @@ def through_planes(grade, encoded, time_s, codes=TEN_BITS):
     chroma = np.rint(signal[::2, ::2, 1:] * scale.chroma_scale + scale.chroma_offset).astype(dtype)
     planes = luma, chroma[..., 0].copy(), chroma[..., 1].copy()
     out = tuple(np.empty_like(p) for p in planes)
-    Grader(compile_grade(grade), codes, codes.bit_depth).grade(planes, time_s, out)
+    Grader(compile_grade(grade), codes, codes.bit_depth).grade(planes, time_s, out, frame=frame)
     y = (out[0].astype(np.float32) - scale.luma_offset) / scale.luma_scale
     c = [
         ((p.astype(np.float32) - scale.chroma_offset) / scale.chroma_scale).repeat(2, 0).repeat(2, 1)

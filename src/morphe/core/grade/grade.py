@@ -15,11 +15,12 @@ from morphe.core.grade.even_out import EvenOut
 from morphe.core.grade.layer import CLIP, Layer, Scope
 from morphe.core.grade.source import OF_THE_SOURCE, SOURCE, Source
 from morphe.core.grade.step import Step
-from morphe.core.grade.steps import SCHOOLS
+from morphe.core.grade.steps import SCHOOLS, Bars, Crop, Title
 
 __all__ = ["Grade"]
 
 STACK = list(Scope)
+COVERS = (Bars, Crop, Title)
 MOST_LAYERS = 40
 
 
@@ -66,6 +67,23 @@ class Grade:
         return replace(
             self, source=self.source.at(time_s), layers=tuple(layer.at(time_s) for layer in self.layers)
         )
+
+    @property
+    def uncovered(self) -> Grade:
+        """Without what lies over the picture and is none of it: bars, crops, titles."""
+        layers = tuple(
+            replace(layer, steps=tuple(s for s in layer.steps if not isinstance(s, COVERS)))
+            if any(isinstance(s, COVERS) for s in layer.steps) else layer
+            for layer in self.layers
+        )  # fmt: skip
+        return self if layers == self.layers else replace(self, layers=layers)
+
+    @property
+    def crop(self) -> Crop | None:
+        """What is left out of the file that is delivered, if anything."""
+        layers = (layer for layer in self.layers if layer.at_work)
+        found = [s for layer in layers for s in layer.steps if isinstance(s, Crop) and s.at_work]
+        return found[-1] if found else None
 
     # -- reading ---------------------------------------------------------------------------------------
 

@@ -63,7 +63,7 @@ class Layer:
         if len(set(keys)) < len(keys):
             raise ColourError(f"Layer {self.name or self.id!r} holds a step twice.")
         if self.region and any(isinstance(step, FrameStep) for step in self.steps):
-            raise ColourError("Sharpening and vignette work on the whole frame; put them on another layer.")
+            raise ColourError("What lens and film add works on the whole frame; put it on another layer.")
 
     @property
     def label(self) -> str:

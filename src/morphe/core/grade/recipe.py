@@ -2,7 +2,9 @@
 
 Versions: 2 says how HLG is rendered; 3 by which matrix HDR without tags was read; 4 keeps the source apart
 from layers, which have ids, scopes, regions, and numbers that move; 5 takes water back in the source; 6 knows
-noise, families, curves, skin and casts by tone; 7 tints, density and fade.
+noise,
+families, curves, skin and casts by tone; 7 tints, density and fade; 8 what lens, film and delivery add, a
+turn of the whole and soft ends.
 """
 
 from __future__ import annotations
@@ -32,7 +34,7 @@ __all__ = [
     "to_text",
 ]
 
-SCHEMA = 7
+SCHEMA = 8
 LAYERED = 4  # from this version on a source stands apart from layers
 FORMAT = "morphe-recipe"
 MAX_BYTES = 1_000_000

@@ -124,8 +124,9 @@ class FrameStep(Step):
 
     The same `apply` serves still, reference and render; while playing, the browser runs `shader` instead: the
     body of a GLSL function that gets `at` (place in the frame, 0..1, from the top left), `pixel` (size of
-    one, in the same units) and the numbers that `uniforms` names, reads its source with `source(at)`, and
-    returns R'G'B'. `bench` and the tests hold the two together.
+    one, in the same units), `moment` (seconds) and the numbers that `uniforms` names, reads its source with
+    `source(at)` and `plane`, if it has one, and returns R'G'B'. Helpers stand in the page's `shaders.js`. The
+    tests hold the two together.
     """
 
     shader: ClassVar[str] = ""
@@ -137,3 +138,7 @@ class FrameStep(Step):
     def uniforms(self) -> dict[str, float]:
         """The numbers that the shader wants, by name; lengths as shares of the height."""
         return {name: held(getattr(self, name), 0.0) for name in self.params}
+
+    def plane(self) -> Plane | None:
+        """A picture (h, w) of 0..1 that the shader reads beside its source."""
+        return None

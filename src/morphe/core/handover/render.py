@@ -5,7 +5,7 @@ from __future__ import annotations
 import queue
 import threading
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
@@ -20,6 +20,7 @@ from morphe.core.footage.planes import planes_from_frame
 from morphe.core.footage.probe import open_clip
 from morphe.core.footage.reader import clock
 from morphe.core.grade.grade import Grade
+from morphe.core.grade.steps.bars import Window
 from morphe.core.handover.output import check_output, whole_file
 from morphe.core.handover.presets import PRESETS, Preset
 from morphe.core.handover.sound import Sound
@@ -29,7 +30,7 @@ from morphe.core.pipeline.tables import CodesIn
 from morphe.core.pulse import alive
 from morphe.core.signal.arrays import Codes
 
-__all__ = ["Cancelled", "Rendered", "render"]
+__all__ = ["Cancelled", "Rendered", "delivered_size", "render"]
 
 DEPTH = 6  # frames that may wait between two stages
 BT709_TAG, NARROW_TAG = 1, 1  # ITU-T H.273
@@ -90,14 +91,19 @@ def render(
     if width % 2 or height % 2:
         sides = [name for name, odd in (("column", width % 2), ("row", height % 2)) if odd]
         dropped = f"last {' and '.join(sides)}"
+    wide, tall = delivered_size(info, grade)
     return Rendered(
-        out=out,
-        frames=frames,
-        seconds=time.monotonic() - started,
-        width=width // 2 * 2,
-        height=height // 2 * 2,
-        dropped=dropped,
+        out=out, frames=frames, seconds=time.monotonic() - started, width=wide, height=tall, dropped=dropped
     )
+
+
+def delivered_size(info: SignalInfo, grade: Grade) -> tuple[int, int]:
+    """Width and height of the file that is delivered: even, and cropped where the grade says so."""
+    width, height = (n // 2 * 2 for n in info.upright_size)
+    if grade.crop is None:
+        return width, height
+    left, top, right, bottom = grade.crop.window(width, height)
+    return right - left, bottom - top
 
 
 class _Job:
@@ -106,6 +112,7 @@ class _Job:
     def __init__(self, info: SignalInfo, grade: Grade, preset: Preset, progress: Progress) -> None:
         self.info, self.grade, self.preset, self.progress = info, grade, preset, progress
         self.bits = preset.bits_for(info.bit_depth)
+        self.crop, self.size = grade.crop, delivered_size(info, grade)
         self.pixel_format = "yuv420p" if self.bits == 8 else "yuv420p10le"
         self.decoded: queue.Queue[Any] = queue.Queue(DEPTH)
         self.graded: queue.Queue[Any] = queue.Queue(DEPTH)
@@ -222,10 +229,15 @@ class _Job:
 
     def _graded(self, frame: Any, grader: Grader, number: int) -> Any:
         planes = to_420(planes_from_frame(frame, self.info), bits=min(self.info.bit_depth, 10))
-        height, width = planes[0].shape
-        out = self._empty_frame(width, height)
         time_s = clock(self.info, frame.time_base, frame)
-        grader.grade(planes, time_s, _writable_planes(out, 8 if self.bits == 8 else 16), frame=number)
+        out = self._empty_frame(*self.size)
+        target = _writable_planes(out, 8 if self.bits == 8 else 16)
+        if self.crop is None:
+            grader.grade(planes, time_s, target, frame=number)
+        else:
+            whole = tuple(np.empty(p.shape, target[0].dtype) for p in planes)
+            grader.grade(planes, time_s, (whole[0], whole[1], whole[2]), frame=number)
+            _cut(whole, self.crop.at(time_s).window(planes[0].shape[1], planes[0].shape[0]), target)
         out.pts, out.time_base = frame.pts, frame.time_base
         return out
 
@@ -278,9 +290,8 @@ class _Job:
     # -- target ------------------------------------------------------------------------------------
 
     def _video_stream(self, target: Any, video: Any) -> Any:
-        width, height = self.info.upright_size
         stream = target.add_stream(self.preset.codec, rate=Fraction(self.info.fps).limit_denominator(100000))
-        stream.width, stream.height = width // 2 * 2, height // 2 * 2
+        stream.width, stream.height = self.size
         stream.pix_fmt = self.pixel_format
         stream.options = dict(self.preset.options)
         context = stream.codec_context
@@ -299,6 +310,14 @@ class _Job:
             stream.metadata["creation_time"] = self.info.creation_time
         if self.info.timecode:
             stream.metadata["timecode"] = self.info.timecode
+
+
+def _cut(planes: Sequence[Codes], window: Window, out: Sequence[Codes]) -> None:
+    """Write a window of planes, luma first, to smaller ones."""
+    left, top, right, bottom = window
+    for number, (plane, target) in enumerate(zip(planes, out, strict=True)):
+        by = 1 if number == 0 else 2
+        target[:] = plane[top // by : bottom // by, left // by : right // by]
 
 
 def _writable_planes(frame: Any, bits: int) -> tuple[Codes, Codes, Codes]:

@@ -6,8 +6,9 @@ through 16-bit planes that span a wider domain; the last pass clips and rounds, 
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from functools import lru_cache
+from itertools import groupby
 
 import numpy as np
 
@@ -59,7 +60,15 @@ class Grader:
             )
         )  # fmt: skip
         rest = passes[1:] if first is passes[0] else passes
-        self._rest = [_between_pass(one) for one in rest]
+        self._rest = [
+            work
+            for framed, group in groupby(rest, lambda one: isinstance(one, FramePass))
+            for work in (
+                [_framed([p for p in group if isinstance(p, FramePass)])]
+                if framed
+                else [_between_pass(p) for p in group if not isinstance(p, FramePass)]
+            )
+        ]
         self._is_single = single is not None
 
     def grade(self, planes: PlaneSet, time_s: float, out: PlaneSet, *, frame: int = 0) -> None:
@@ -104,9 +113,7 @@ def _make_legal(between: PlaneSet, final: CodesOut, out: PlaneSet) -> None:
 Between = Callable[[PlaneSet, float, int], PlaneSet]
 
 
-def _between_pass(one: ColourPass | MaskedPass | FramePass) -> Between:
-    if isinstance(one, FramePass):
-        return _framed(one)
+def _between_pass(one: ColourPass | MaskedPass) -> Between:
     inside = one.inside if isinstance(one, MaskedPass) else one
     table = _moving_table(inside, lambda held, often: bake_between(held))
     place = _masked(one) if isinstance(one, MaskedPass) else None
@@ -147,7 +154,8 @@ def _masked(one: MaskedPass) -> Masked:
     return at if region.moves else lambda width, height, time_s: kept(width, height, 0.0)
 
 
-def _framed(one: FramePass) -> Between:
+def _framed(passes: Sequence[FramePass]) -> Between:
+    """Effects one after another, on signal between the codes of the passes around them."""
     scales = (
         (BETWEEN.luma_offset, BETWEEN.luma_scale),
         *2 * ((BETWEEN.chroma_offset, BETWEEN.chroma_scale),),
@@ -168,17 +176,23 @@ def _framed(one: FramePass) -> Between:
     def work(planes: PlaneSet, time_s: float, frame: int) -> PlaneSet:
         luma = signal(planes[0], 0)
         chroma = np.stack([signal(planes[1], 1), signal(planes[2], 2)], axis=-1)
-        done = one.step.at(time_s).apply(Frame(luma=luma, chroma=chroma), frame)
-        share = np.float32(one.strength)
-        if share < 1:
-            done.luma = luma + share * (done.luma - luma)
-            done.chroma = chroma + share * (done.chroma - chroma)
+        done = Frame(luma=luma, chroma=chroma)
+        for one in passes:
+            done = _mixed(done, one.step.at(time_s).apply(done, frame), one.strength)
         new_luma = planes[0] if done.luma is luma else codes(done.luma, 0)
         if done.chroma is chroma:
             return new_luma, planes[1], planes[2]
         return new_luma, codes(done.chroma[..., 0], 1), codes(done.chroma[..., 1], 2)
 
     return work
+
+
+def _mixed(before: Frame, after: Frame, strength: float) -> Frame:
+    if strength == 1:
+        return after
+    share = np.float32(strength)
+    luma, chroma = before.luma + share * (after.luma - before.luma), before.chroma
+    return Frame(luma=luma, chroma=chroma + share * (after.chroma - chroma))
 
 
 # --- tables that move ------------------------------------------------------------------------------

@@ -51,7 +51,8 @@ def playing(
     for number, one in enumerate(passes):
         domain = SIGNAL_DOMAIN if number == 0 else _reach(passes[:number], duration_s)
         if isinstance(one, FramePass):
-            out.add(_frame_pass(one, duration_s))
+            plane = one.step.plane()
+            out.add(_frame_pass(one, duration_s, plane), *([] if plane is None else [plane]))
             continue
         inside = one.inside if isinstance(one, MaskedPass) else one
         times = [float(t) for t in np.linspace(0, duration_s, MOST_TABLES)] if inside.moves else [0.0]
@@ -82,12 +83,12 @@ def _mask(region: Region, duration_s: float) -> tuple[dict[str, Any], Plane]:
     return about, distances
 
 
-def _frame_pass(one: FramePass, duration_s: float) -> dict[str, Any]:
+def _frame_pass(one: FramePass, duration_s: float, plane: Plane | None) -> dict[str, Any]:
     count = int(np.clip(duration_s * UNIFORMS_PER_S, 2, MOST_PLACES)) if one.moves else 1
     times = [float(t) for t in np.linspace(0, duration_s, count)]
     numbers = [one.step.at(t).uniforms() for t in times]
     return {"kind": "frame", "key": one.step.key, "shader": one.step.shader, "strength": one.strength,
-            "times": times, "numbers": numbers}  # fmt: skip
+            "times": times, "numbers": numbers, "plane": None if plane is None else plane.shape}  # fmt: skip
 
 
 def _reach(passes: Sequence[Pass], duration_s: float) -> tuple[float, float]:

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import json
+from collections import defaultdict
 from pathlib import Path
+from threading import Lock
 from typing import Any
 
 from django.contrib import messages
@@ -34,6 +36,7 @@ from morphe.web.bench.services.convert import (
     render_as,
     take_profile,
 )
+from morphe.web.bench.services.finish import act_on_finish, finish_of, lit_flare
 from morphe.web.bench.services.fixes import take_fix
 from morphe.web.bench.services.follow import begin_following, follow_state
 from morphe.web.bench.services.history import (
@@ -43,7 +46,7 @@ from morphe.web.bench.services.history import (
     version_jpeg,
     versions_of,
 )
-from morphe.web.bench.services.instruments import INSTRUMENTS, hue_ring, safe_outline
+from morphe.web.bench.services.instruments import INSTRUMENTS, hue_ring, safe_outline, tint_pairs
 from morphe.web.bench.services.ladder import ladder_of
 from morphe.web.bench.services.layers import act_on_layer
 from morphe.web.bench.services.looks import look_jpeg, looks_of, take_look
@@ -80,7 +83,8 @@ from morphe.web.shell.changes import marked
 from morphe.web.shell.numbers import number
 
 MAX_BODY = 100_000
-PARTS = {"region": act_on_region, "layer": act_on_layer}
+TURNS: defaultdict[int, Lock] = defaultdict(Lock)  # a change begins with what the one before has kept
+PARTS = {"region": act_on_region, "layer": act_on_layer, "finish": act_on_finish}
 
 
 def _clip(clip_id: int) -> Clip:
@@ -151,6 +155,7 @@ def _neighbour(clip: Clip, ids: list[int], at: int) -> Clip | None:
 def _choices(clip: Clip) -> dict[str, object]:
     return {
         "choices": choices_of(clip), "over_time": over_time(clip, grade_of(clip)),
+        "finish": finish_of(grade_of(clip)), "pairs": tint_pairs(),
         "water": water_choices(clip), "aims": aims_of(clip), "hours": tuple(Hour), "meanings": tuple(Meaning),
         "schools": tuple(SCHOOLS_KNOWN.values()),
         "edit_params": [(n, p) for n, p in EDIT.items() if n in CHANGES],
@@ -194,8 +199,12 @@ def _ladder(
 @require_POST
 @marked("following", "drift")
 def change(request: HttpRequest, clip_id: int, act: str) -> HttpResponse:
-    """Accept, switch, reset, undo, redo or keep: every one answers with the ladder."""
-    clip = _clip(clip_id)
+    """Accept, switch, reset, undo, redo or keep: every one answers with the ladder, one after another."""
+    with TURNS[clip_id]:
+        return _changed(request, _clip(clip_id), act)
+
+
+def _changed(request: HttpRequest, clip: Clip, act: str) -> HttpResponse:
     key = request.POST.get("open", "")
     acts = {
         "accept": lambda: versions.accept(clip, key),
@@ -425,6 +434,10 @@ def tap(request: HttpRequest, clip_id: int) -> JsonResponse:
         data = _body(request)
         if data.get("meaning") == "tones":
             return _two_tones(clip, data)
+        if data.get("meaning") == "light":
+            lit = lit_flare(recipe.from_json(data.get("grade")), float(data["x"]), float(data["y"]))
+            said = "The flare comes from there."
+            return JsonResponse({"grade": recipe.to_json(lit), "sentence": said, "step": ""})
         if data.get("meaning", "neutral") not in tuple(Meaning):
             raise ColourError("Say what the place is: white, black, skin, green or a colour.")
         meaning = Meaning(data.get("meaning", "neutral"))

@@ -119,6 +119,7 @@ IMPORT_ROOTS = [
 ]
 
 STATIC_URL = "static/"
+STATICFILES_DIRS = [("fonts", PACKAGE.parent / "core" / "faces")]  # titles are drawn in the same typefaces
 STATIC_ROOT = HOME / "static"
 STORAGES = {
     "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},

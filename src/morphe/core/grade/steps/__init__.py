@@ -4,20 +4,30 @@ from __future__ import annotations
 
 from morphe.core.grade.step import ColourStep, FrameStep, Step
 from morphe.core.grade.steps.balance import Balance
+from morphe.core.grade.steps.bars import Bars, Crop
 from morphe.core.grade.steps.black import BlackPoint
 from morphe.core.grade.steps.casts import Casts
 from morphe.core.grade.steps.contrast import Contrast
 from morphe.core.grade.steps.curves import Curves
 from morphe.core.grade.steps.density import Density
+from morphe.core.grade.steps.edge_blur import EdgeBlur
 from morphe.core.grade.steps.exposure import Exposure
 from morphe.core.grade.steps.fade import Fade
 from morphe.core.grade.steps.families import Families
+from morphe.core.grade.steps.flare import Flare
+from morphe.core.grade.steps.fringe import Fringe
+from morphe.core.grade.steps.glow import Glow
+from morphe.core.grade.steps.grain import Grain
+from morphe.core.grade.steps.halation import Halation
 from morphe.core.grade.steps.lights import HoldLights
 from morphe.core.grade.steps.mid import MidLevel
 from morphe.core.grade.steps.saturation import Saturation
 from morphe.core.grade.steps.sharpen import Sharpen
 from morphe.core.grade.steps.skin import SkinTurn
+from morphe.core.grade.steps.soften import Soften
 from morphe.core.grade.steps.tint import Tint
+from morphe.core.grade.steps.title import Title
+from morphe.core.grade.steps.turn import HueTurn
 from morphe.core.grade.steps.vignette import Vignette
 from morphe.core.grade.steps.white import WhitePoint
 from morphe.core.registry import Registry
@@ -27,23 +37,34 @@ __all__ = [
     "SCHOOLS",
     "STEPS",
     "Balance",
+    "Bars",
     "BlackPoint",
     "Casts",
     "ColourStep",
     "Contrast",
+    "Crop",
     "Curves",
     "Density",
+    "EdgeBlur",
     "Exposure",
     "Fade",
     "Families",
+    "Flare",
     "FrameStep",
+    "Fringe",
+    "Glow",
+    "Grain",
+    "Halation",
     "HoldLights",
+    "HueTurn",
     "MidLevel",
     "Saturation",
     "Sharpen",
     "SkinTurn",
+    "Soften",
     "Step",
     "Tint",
+    "Title",
     "Vignette",
     "WhitePoint",
 ]
@@ -51,7 +72,9 @@ __all__ = [
 # The order of the work within a layer. Effects that see more than a pixel come last.
 ORDER: tuple[type[Step], ...] = (
     Exposure, Balance, HoldLights, BlackPoint, WhitePoint, MidLevel, Contrast, Casts, Curves, Saturation,
-    Families, SkinTurn, Density, Tint, Fade, Vignette, Sharpen,
+    Families, SkinTurn, HueTurn, Density, Tint, Fade, Glow, Halation, Flare, Vignette,
+    Soften, EdgeBlur, Fringe, Sharpen,
+    Grain, Bars, Crop, Title,
 )  # fmt: skip
 
 STEPS: Registry[type[Step]] = Registry("step")

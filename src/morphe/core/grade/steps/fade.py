@@ -1,4 +1,4 @@
-"""Fade: black lifted to grey, white lowered, as old prints and matt paper have them."""
+"""Fade: black lifted to grey, white lowered, both ends softened, as old prints and matt paper have them."""
 
 from __future__ import annotations
 
@@ -17,7 +17,7 @@ __all__ = ["Fade"]
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Fade(ColourStep):
-    """Lay the codes of 0 to 100 % between a lifted black and a lowered white."""
+    """Ease codes of 0 to 100 % into their ends, and lay them between a lifted black and a lowered white."""
 
     key: ClassVar[str] = "fade"
     label: ClassVar[str] = "Fade"
@@ -26,11 +26,18 @@ class Fade(ColourStep):
                        natural=(0, 7)),
         "white": Param(low=0, high=20, unit="%", label="White", up="lowered", down="", nudge=0.5,
                        natural=(0, 7)),
+        "soft": Param(low=0, high=100, unit="%", label="Soft ends", up="softer", down="", nudge=2,
+                      natural=(0, 40)),
     }  # fmt: skip
 
     black: Number = 0.0
     white: Number = 0.0
+    soft: Number = 0.0
 
     def apply(self, picture: Encoded) -> Encoded:
         low, high = self.number("black") / 100, 1 - self.number("white") / 100
+        soft = np.float32(self.number("soft") / 100)
+        if soft:
+            inner = np.clip(picture, 0, 1)
+            picture = picture + soft * (inner * inner * (3 - 2 * inner) - inner)
         return np.asarray(picture * np.float32(high - low) + np.float32(low), np.float32)

@@ -3,14 +3,17 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import ClassVar
 
 import numpy as np
 
 from morphe.core.grade.moments import Number, held
 from morphe.core.grade.param import Param
+from morphe.core.grade.screened import places
 from morphe.core.grade.step import Frame, FrameStep
 from morphe.core.signal.arrays import Plane
+from morphe.core.signal.hues import smoothstep
 
 __all__ = ["Vignette"]
 
@@ -50,17 +53,18 @@ class Vignette(FrameStep):
         return self.params["amount"].is_neutral(self.amount)
 
     def apply(self, frame: Frame, seed: int = 0) -> Frame:
-        gain = self._gain(frame.height, frame.width)
+        numbers = self.number("amount") / 100, held(self.start, 0.0) / 100
+        gain = _gain(frame.height, frame.width, *numbers)
         (height, width), tall, wide = frame.chroma.shape[:2], frame.height, frame.width
         # Chroma is co-sited with even columns and lies midway between two rows.
         of_chroma = gain[:: max(tall // height, 1), :: max(wide // width, 1)][:height, :width, None]
         return Frame(luma=frame.luma * gain, chroma=frame.chroma * of_chroma)
 
-    def _gain(self, height: int, width: int) -> Plane:
-        y = ((np.arange(height, dtype=np.float32) + 0.5) / height - 0.5)[:, None]
-        x = ((np.arange(width, dtype=np.float32) + 0.5) / width - 0.5)[None, :] * (width / height)
-        r = np.sqrt(x * x + y * y) / np.float32(np.hypot(0.5 * width / height, 0.5))
-        start = held(self.start, 0.0) / 100
-        share = np.clip((r - start) / (1 - start), 0, 1)
-        light = 1 - self.number("amount") / 100 * share * share * (3 - 2 * share)
-        return np.power(light, 1 / DISPLAY_GAMMA).astype(np.float32)
+
+@lru_cache(maxsize=4)  # of a frame each, where the numbers do not move
+def _gain(height: int, width: int, amount: float, start: float) -> Plane:
+    x, y = places(height, width)
+    across, down = (x - 0.5) * (width / height), y - 0.5
+    r = np.hypot(across, down) / np.float32(np.hypot(0.5 * width / height, 0.5))
+    light = 1 - amount * smoothstep(start, 1, r)
+    return np.power(light, 1 / DISPLAY_GAMMA).astype(np.float32)

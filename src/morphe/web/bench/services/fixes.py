@@ -37,6 +37,7 @@ def fixes_of(clip: Clip, grade: Grade) -> tuple[Fix, ...]:
         if pixels is not None:
             skin = watch_skin(pixels, grade, frame.time_s)
             break
+    grade = grade.uncovered
     strain = strain_of(strength_of(clip), grade, times[len(times) // 2])
     return last_fixes(pictures, times, grade, skin=skin, strain=strain)
 

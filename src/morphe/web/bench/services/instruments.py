@@ -23,7 +23,7 @@ from morphe.core.signal.perception import oklab_to_linear
 from morphe.core.signal.transfer import encode_bt1886
 from morphe.core.signal.ycbcr import rgb_to_ycbcr
 
-__all__ = ["INSTRUMENTS", "Control", "Tool", "hue_ring", "safe_outline"]
+__all__ = ["INSTRUMENTS", "Control", "Tool", "hue_ring", "safe_outline", "tint_pairs"]
 
 
 OWN_DRAWING = ("families",)  # what they are judged by is their own instrument
@@ -123,6 +123,22 @@ def safe_outline() -> tuple[tuple[float, float], ...]:
     points = rgb_to_ycbcr(corners)[:, 1:]
     order = np.argsort(vector_angle_deg(points[:, 0], points[:, 1]))
     return tuple((float(cb), float(cr)) for cb, cr in points[order])
+
+
+PAIRS = (
+    (240, 60),
+    (200, 20),
+    (325, 145),
+    (285, 105),
+    (200, 60),
+)  # hues of Oklab that oppose, and one that is free
+
+
+@lru_cache(maxsize=1)
+def tint_pairs() -> tuple[tuple[int, int, str, str], ...]:
+    """Hues on offer for shadows and lights, with their colours."""
+    ring = hue_ring()
+    return tuple((d, b, *(ring[round(h * len(ring) / 360) % len(ring)] for h in (d, b))) for d, b in PAIRS)
 
 
 @lru_cache(maxsize=1)

@@ -16,7 +16,8 @@ from morphe.core.advise.strain_gauge import strain_of
 from morphe.core.errors import ColourError
 from morphe.core.grade import recipe
 from morphe.core.grade.grade import Grade
-from morphe.core.grade.steps import Curves, SkinTurn
+from morphe.core.grade.layer import Scope
+from morphe.core.grade.steps import Bars, Crop, Curves, SkinTurn, Tint
 from morphe.core.grade.steps.curves import CHANNELS, bent
 from morphe.core.handover.preview import (
     ScopePictures,
@@ -27,6 +28,7 @@ from morphe.core.handover.preview import (
     scope_pictures,
     shown,
 )
+from morphe.core.pipeline.reference import evaluate
 from morphe.core.pipeline.screen import graded_still
 from morphe.core.signal.arrays import Encoded, Mask
 from morphe.web.bench.services.palette import palette_json
@@ -51,6 +53,7 @@ __all__ = [
     "still_json",
 ]
 HALF = 0.5  # of a region's strength: there its edge is
+STRIP = 30  # colours of the tone strip
 STATE_STEP = 4  # a sixteenth of the pixels tells
 HURTS = 0.3  # of a reading's unit: further out of its zone than before
 
@@ -95,6 +98,17 @@ class Measured:
         return mask if mask.any() else None
 
 
+def _kept(grade: Grade, picture: Encoded) -> Mask | None:
+    """The pixels (H, W) that bars or a crop leave; None without any."""
+    height, width = picture.shape[:2]
+    mask = np.ones((height, width), bool)
+    for _, step in grade.steps():
+        if isinstance(step, (Bars, Crop)) and step.at_work:
+            left, top, right, bottom = step.window(width, height)
+            mask[:top], mask[bottom:], mask[:, :left], mask[:, right:] = False, False, False, False
+    return None if mask.all() else mask
+
+
 def _inside(box: tuple[float, ...], picture: Encoded) -> Mask:
     height, width = picture.shape[:2]
     left, top, right, bottom = box
@@ -132,7 +146,7 @@ def still_json(
     started = time.perf_counter()
     frame = frame_of(clip, number)
     picture = load_picture(frame.picture.path)
-    part = measured.part(grade, frame.time_s, picture) if measured is not None else None
+    part = measured.part(grade, frame.time_s, picture) if measured is not None else _kept(grade, picture)
     graded = _graded_picture(frame.picture.path, grade, frame.time_s)
     seen = shown(graded, part, aims=aims_of(clip), skin=skin_of_frame(clip, frame))
     before = _scopes_json(scope_pictures(picture, part)) if with_before else None
@@ -149,8 +163,17 @@ def still_json(
         "strain": asdict(strain_of(strength_of(clip), grade, frame.time_s, with_cure=False)),
         "curve": _way(grade, curve) if curve else None,
         "palette": palette_json(picture, graded, grade, frame.time_s) if with_palette else None,
+        "strip": _strip(grade),
         "ms": round(1000 * (time.perf_counter() - started), 1),
     }
+
+
+def _strip(grade: Grade) -> list[str]:
+    """A ramp from black to white under the tints of the style alone, as colours."""
+    tint = grade.layer(Scope.STYLE).step(Tint.key)
+    ramp = np.linspace(0, 1, STRIP, dtype=np.float32)[:, None].repeat(3, axis=1)
+    codes = np.rint(np.clip(evaluate(Grade.of(tint), ramp), 0, 1) * 255).astype(int)
+    return ["#{:02x}{:02x}{:02x}".format(*code) for code in codes]
 
 
 def _way(grade: Grade, channel: str) -> dict[str, Any]:
@@ -186,7 +209,7 @@ def frame_states(clip: Clip, grade: Grade, key: str = "") -> list[dict[str, Any]
 
 def _sampled(frame: JudgingFrame, grade: Grade) -> Encoded:
     sample = np.ascontiguousarray(load_picture(frame.picture.path)[::STATE_STEP, ::STATE_STEP])
-    return graded_still(sample, grade, frame.time_s)
+    return graded_still(sample, grade.uncovered, frame.time_s)
 
 
 def _reading(clip: Clip, graded: Encoded, key: str) -> dict[str, Any] | None:

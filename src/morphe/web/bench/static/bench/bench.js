@@ -15,6 +15,7 @@ import { player } from "./play.js";
 import { regionEditor } from "./regions.js";
 import { beforeEdge, fitFrame, probe } from "./stage.js";
 import { keyOf, makeStore } from "./store.js";
+import { toneStrip } from "./strip.js";
 import { tapper } from "./tap.js";
 import { showInvented } from "./water.js";
 
@@ -60,6 +61,7 @@ function draw() {
   colours.draw();
   curve.draw();
   grain.draw();
+  strip.draw();
   region.draw();
   line.draw(time());
 }
@@ -87,6 +89,7 @@ const time = () => motion.time ?? Number(moments()[store.frame]?.dataset.time ??
 const hand = numbers(root, store, tools, orders, root.dataset.keep, time, (grade) => look(grade));
 const region = regionEditor(frame, store, () => shown?.regions ?? {}, time, (delay) => hand.keepSoon(delay, "region"));
 const colours = palette(root, store, orders, hand.keepSoon, () => shown);
+const strip = toneStrip(root, store, orders, hand.keepSoon, () => shown);
 const curve = curves(root, store, orders, hand.keepSoon, () => shown);
 const ghost = ghostOf(root, () => draw());
 marker(root, frame, store, () => look());
@@ -215,8 +218,8 @@ function goTo(number) {
 const taps = tapper(root, frame, store, say, (data, meaning) => {
   store.edit(() => data.grade);
   if (meaning === "colour" || meaning === "green") { const edits = data.grade.layers.find((layer) => layer.id === "clip").steps.find((step) => step.step === "families").edits; colours.choose(edits.at(-1)[0]); }
-  openRung(data.step);
-  hand.keepSoon(0, data.step, "Set by a tap");
+  if (data.step) openRung(data.step);
+  hand.keepSoon(0, data.step || "finish", data.step ? "Set by a tap" : "Flare placed by a tap");
 });
 
 fitFrame(find("[data-surround]"), frame);

@@ -12,7 +12,14 @@ export function numbers(root, store, tools, orders, keepUrl, now, look) {
     box.value = Number(within.toFixed(2));
     const slide = row.querySelector("input[type=range]");
     if (slide) slide.value = within;
+    markBeyond(row);
     return Number(box.value);
+  }
+  function markBeyond(row) {
+    if (!row.dataset.natural) return;
+    const [low, high] = row.dataset.natural.split(" ").map(Number);
+    const value = Number(row.querySelector("input[type=number]").value);
+    row.classList.toggle("beyond", value < low || value > high);
   }
 
   function setRung(key, changed) {
@@ -158,6 +165,7 @@ export function numbers(root, store, tools, orders, keepUrl, now, look) {
   // Boxes, sliders and diamonds as the grade has them, after edits were done again on a new ladder; of numbers
   // that move as they are at this moment, by layer, step and name.
   function refill(moving = {}, all = true) {
+    root.querySelectorAll("[data-natural]").forEach(markBeyond);
     for (const row of root.querySelectorAll("[data-control]")) {
       const layer = row.dataset.layer || tools[row.closest("[data-rung]").dataset.rung].layer;
       const key = row.dataset.step || row.closest("[data-rung]").dataset.rung;

@@ -61,9 +61,9 @@ export function onGraphics(canvas, lost) {
     gl.texImage3D(gl.TEXTURE_3D, 0, gl.RGB16F, n, n, n, 0, gl.RGB, gl.HALF_FLOAT, halves);
     return made;
   }
-  function field(halves, n) {
+  function field(halves, rows, columns) {
     const made = texture(gl, gl.TEXTURE_2D, gl.LINEAR);
-    gl.texImage2D(gl.TEXTURE_2D, 0, gl.R16F, n, n, 0, gl.RED, gl.HALF_FLOAT, halves);
+    gl.texImage2D(gl.TEXTURE_2D, 0, gl.R16F, columns, rows, 0, gl.RED, gl.HALF_FLOAT, halves);
     return made;
   }
   function stage(width, height) {
@@ -82,6 +82,11 @@ export function onGraphics(canvas, lost) {
     if (pass.kind === "frame") {
       for (const [name, value] of Object.entries(numbersAt(pass, time))) number(name, value);
       gl.uniform2f(at("pixel"), 1 / width, 1 / height);
+      number("moment", time);
+      if (mask) {
+        bind(3, gl.TEXTURE_2D, mask);
+        gl.uniform1i(at("plane"), 3);
+      }
     } else {
       const [index, share] = between(pass.times, time);
       bind(1, gl.TEXTURE_3D, tables[index]);
@@ -109,7 +114,7 @@ export function onGraphics(canvas, lost) {
         pass,
         program: linked(gl, pass),
         tables: pass.tables?.map((halves) => table(halves, pass.size)),
-        field: pass.field && field(pass.field, pass.region.samples),
+        field: pass.field && field(pass.field, ...(pass.plane || [pass.region.samples, pass.region.samples])),
       }));
     },
     draw(source, width, height, time) {

@@ -10,7 +10,10 @@ export function readPasses(buffer) {
     return halves;
   };
   for (const pass of passes) {
-    if (pass.kind === "frame") continue;
+    if (pass.kind === "frame") {
+      if (pass.plane) pass.field = take(pass.plane[0] * pass.plane[1]);
+      continue;
+    }
     pass.tables = pass.times.map(() => take(3 * pass.size ** 3));
     if (pass.kind === "masked") pass.field = take(pass.region.samples ** 2);
   }

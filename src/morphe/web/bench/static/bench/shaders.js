@@ -6,7 +6,7 @@ void main() { uv = vec2(corner.x * 0.5 + 0.5, 0.5 + down * corner.y * 0.5); gl_P
 const HEAD = `#version 300 es
 precision highp float; precision highp sampler3D;
 uniform sampler2D picture; uniform float last;
-in vec2 uv; out vec4 colour;
+in vec2 uv; out vec4 painted;
 vec4 shown(vec3 v) { return vec4(last > 0.5 ? clamp(v, 0.0, 1.0) : v, 1.0); }
 `;
 
@@ -48,14 +48,32 @@ float belongs() {
 }
 `;
 
+// What effects share: light (the square of a code), light laid over codes, points spread as a Gaussian of
+// unit spread, and chance of unit spread by cell and moment.
+const HELPERS = `
+uniform float moment; uniform sampler2D plane;
+vec3 light(vec3 v) { v = clamp(v, 0.0, 1.0); return v * v; }
+vec3 screened(vec3 v, vec3 b) { return v + sqrt(light(v) + b * (1.0 - light(v))) - clamp(v, 0.0, 1.0); }
+vec2 spiral(int i, int n) {
+  float r = sqrt(-2.0 * log(1.0 - (float(i) + 0.5) / float(n))), turn = float(i) * 2.399963;
+  return r * vec2(cos(turn), sin(turn));
+}
+float mixed(vec3 p) { p = fract(p * 0.1031); p += dot(p, p.zyx + 31.32); return fract((p.x + p.y) * p.z); }
+float chance(vec2 cell, float moment) {
+  float all = 0.0;
+  for (int i = 0; i < 4; i++) all += mixed(vec3(cell + 0.5, fract(moment) * 97.0 + float(i) * 19.7));
+  return (all - 2.0) * 1.7320508;
+}
+`;
+
 export function fragmentOf(pass) {
-  if (pass.kind === "colour") return `${HEAD}${LOOKED}void main() { colour = shown(graded(texture(picture, uv).rgb)); }`;
+  if (pass.kind === "colour") return `${HEAD}${LOOKED}void main() { painted = shown(graded(texture(picture, uv).rgb)); }`;
   if (pass.kind === "masked") {
-    return `${HEAD}${LOOKED}${MASK}void main() { vec3 v = texture(picture, uv).rgb; colour = shown(mix(v, graded(v), belongs())); }`;
+    return `${HEAD}${LOOKED}${MASK}void main() { vec3 v = texture(picture, uv).rgb; painted = shown(mix(v, graded(v), belongs())); }`;
   }
   const numbers = Object.keys(pass.numbers[0]).map((name) => `uniform float ${name};`).join(" ");
-  return `${HEAD}${numbers} uniform vec2 pixel; uniform float strength;
+  return `${HEAD}${HELPERS}${numbers} uniform vec2 pixel; uniform float strength;
 vec3 source(vec2 at) { return texture(picture, at).rgb; }
 vec3 effect(vec2 at) {${pass.shader}}
-void main() { vec3 v = source(uv); colour = shown(mix(v, effect(uv), strength)); }`;
+void main() { vec3 v = source(uv); painted = shown(mix(v, effect(uv), strength)); }`;
 }

@@ -21,7 +21,8 @@ document.addEventListener("drop", (event) => {
   if (!over || !over.dataset.light) return;
   event.preventDefault();
   if (over.contains(dragged)) return;
-  htmx.ajax("POST", dragged.dataset.move, { source: "#cards", target: "#cards", select: "#cards", swap: "cards", values: { group: over.dataset.light } });
+  // Sent by the page, not by the cards: a drawing anew that they wait for would push this out of their queue.
+  htmx.ajax("POST", dragged.dataset.move, { source: document.body, target: "#cards", select: "#cards", swap: "cards", values: { group: over.dataset.light } });
 });
 document.addEventListener("dragend", () => {
   dragged?.classList.remove("dragged");

@@ -1,0 +1,169 @@
+"""Title: a line or two of words in a shipped typeface, inside safe margins, for some seconds."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from functools import lru_cache
+from pathlib import Path
+from typing import ClassVar, Self
+
+import cv2
+import numpy as np
+from PIL import Image, ImageDraw, ImageFont
+
+from morphe.core.errors import ColourError
+from morphe.core.grade.moments import Number, held
+from morphe.core.grade.param import Param
+from morphe.core.grade.step import Frame, FrameStep
+from morphe.core.grade.steps.bars import kept_window, place_param, ratio_param
+from morphe.core.signal.arrays import Plane
+
+__all__ = ["MANNERS", "MOST_LETTERS", "SPOTS", "Title"]
+
+FACES = Path(__file__).resolve().parents[2] / "faces"
+NEXT, MONO = (FACES / f"atkinson-hyperlegible-{name}-latin-wght-normal.woff2" for name in ("next", "mono"))
+# Manner: label, face, weight, how dark the band behind it is.
+MANNERS: dict[str, tuple[str, Path, int, float]] = {
+    "quiet": ("Quiet", NEXT, 400, 0.0),
+    "strong": ("Strong", NEXT, 700, 0.0),
+    "letters": ("Even letters", MONO, 400, 0.0),
+    "band": ("On a band", NEXT, 500, 0.55),
+}
+# Spot: label, share of the free way from the left, share from the top.
+SPOTS: dict[str, tuple[str, float, float]] = {
+    "left": ("Low, left", 0.0, 1.0), "low": ("Low, middle", 0.5, 1.0), "middle": ("Middle", 0.5, 0.5),
+    "high": ("High, left", 0.0, 0.0),
+}  # fmt: skip
+MOST_LETTERS = 120
+FADE_S = 0.4
+PADDING = 0.35  # of the size of letters, round the words
+WHITE = 0.92  # of the signal: as bright as lit paper, and no light of its own
+DRAWN_PX = 128  # height of letters in the picture that a browser draws with
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Title(FrameStep):
+    """Words `size` thousandths of the height tall, from `start` to `end` seconds, fading in and out.
+
+    Words too long for the safe width are drawn smaller.
+    """
+
+    key: ClassVar[str] = "title"
+    label: ClassVar[str] = "Title"
+    params: ClassVar[dict[str, Param]] = {
+        "size": Param(low=20, high=160, neutral=60, unit="‰ of height", label="Size", up="larger",
+                      down="smaller", may_move=False, natural=(35, 110)),
+        "margin": Param(low=0, high=40, neutral=8, unit="% of height", label="From the edge", up="further in",
+                        down="nearer", may_move=False, natural=(5, 40)),
+        "start": Param(low=0, high=600, unit="s", label="Comes at", up="later", down="earlier", nudge=0.1,
+                       may_move=False),
+        "end": Param(low=0, high=600, neutral=4, unit="s", label="Goes at", up="later", down="earlier",
+                     nudge=0.1, may_move=False),
+        "ratio": ratio_param(), "place": place_param(),
+    }  # fmt: skip
+    shader: ClassVar[str] = """
+        float aspect = pixel.y / pixel.x, to = place / 200.0 + 0.5;
+        vec2 kept = ratio > aspect ? vec2(1.0, aspect / ratio) : vec2(ratio / aspect, 1.0);
+        if (ratio == 0.0) kept = vec2(1.0);
+        vec2 square = vec2(aspect, 1.0), box = vec2(wide, tall), room = kept * square - 2.0 * margin;
+        box *= min(1.0, room.x / box.x);
+        vec2 here = (at - (1.0 - kept) * to) * square - margin - (room - box) * vec2(across, drop);
+        vec2 inside = here / box;
+        vec3 below = source(at);
+        bool out_of_it = any(lessThan(inside, vec2(0.0))) || any(greaterThan(inside, vec2(1.0)));
+        if (seen <= 0.0 || out_of_it) return below;
+        return mix(below * (1.0 - band * seen), vec3(0.92), seen * texture(plane, inside).r);
+    """
+
+    text: str = ""
+    manner: str = "quiet"
+    spot: str = "left"
+    size: float = 60.0
+    margin: float = 8.0
+    start: float = 0.0
+    end: float = 4.0
+    ratio: float = 0.0  # of the picture that the title stands in, as bars or a crop leave it
+    place: Number = 0.0
+    seen: float = 1.0  # how far it has faded in, once it is held at a moment
+
+    def __post_init__(self) -> None:
+        FrameStep.__post_init__(self)
+        if not isinstance(self.text, str) or len(self.text) > MOST_LETTERS or self.text.count("\n") > 1:
+            raise ColourError(f"A title has at most two lines and {MOST_LETTERS} letters; shorten it.")
+        if self.manner not in MANNERS or self.spot not in SPOTS:
+            raise ColourError(f"A title is {', '.join(MANNERS)}; its place is {', '.join(SPOTS)}.")
+
+    @property
+    def is_neutral(self) -> bool:
+        return not self.text.strip() or self.end <= self.start
+
+    @property
+    def moves(self) -> bool:
+        return self.at_work
+
+    @property
+    def summary(self) -> str:
+        return f"“{self.text.splitlines()[0]}”" if self.at_work else ""
+
+    def at(self, time_s: float) -> Self:
+        since, left = time_s - self.start, self.end - time_s
+        seen = float(np.clip(min(since, left) / FADE_S + 1e-6, 0, 1))
+        return replace(self, seen=seen, place=held(self.place, time_s))
+
+    def uniforms(self) -> dict[str, float]:
+        words = self.plane()
+        _, across, drop = SPOTS[self.spot]
+        tall = self.size / 1000 * words.shape[0] / DRAWN_PX
+        return {
+            "seen": self.seen, "tall": tall, "wide": tall * words.shape[1] / words.shape[0],
+            "across": across, "drop": drop, "margin": self.margin / 100,
+            "ratio": self.ratio, "place": held(self.place, 0.0), "band": MANNERS[self.manner][3],
+        }  # fmt: skip
+
+    def plane(self) -> Plane:
+        """How white the words are, in their own box."""
+        return _words(self.text.strip(), self.manner)
+
+    def apply(self, frame: Frame, seed: int = 0) -> Frame:
+        if not self.seen:
+            return frame
+        luma, chroma = frame.luma.copy(), frame.chroma.copy()
+        left, top, words = self._placed(frame.width, frame.height)
+        height, width = words.shape
+        band = 1 - MANNERS[self.manner][3] * self.seen
+        share = np.float32(self.seen) * words
+        part = luma[top : top + height, left : left + width]
+        part[:] = part * band * (1 - share) + np.float32(WHITE) * share
+        tall, wide = frame.height // chroma.shape[0], frame.width // chroma.shape[1]
+        small = cv2.resize(share, (width // wide, height // tall), interpolation=cv2.INTER_AREA)[..., None]
+        colour = chroma[top // tall : (top + height) // tall, left // wide : (left + width) // wide]
+        colour[:] = colour * band * (1 - small)
+        return Frame(luma=luma, chroma=chroma)
+
+    def _placed(self, width: int, height: int) -> tuple[int, int, Plane]:
+        """Left and top of the words' box, and the words at their size; all even."""
+        numbers, margin = self.uniforms(), self.margin / 100 * height
+        first_x, first_y, right, bottom = kept_window(width, height, self.ratio, numbers["place"])
+        room_x, room_y = max(right - first_x - 2 * margin, 4), max(bottom - first_y - 2 * margin, 4)
+        box = np.array([numbers["wide"], numbers["tall"]]) * height
+        box *= min(1.0, room_x / box[0], room_y / box[1])
+        size = (max(int(box[0]) // 2 * 2, 2), max(int(box[1]) // 2 * 2, 2))
+        left = int(first_x + margin + (room_x - size[0]) * numbers["across"]) // 2 * 2
+        top = int(first_y + margin + (room_y - size[1]) * numbers["drop"]) // 2 * 2
+        smaller = cv2.INTER_AREA if size[1] < self.plane().shape[0] else cv2.INTER_LINEAR
+        return left, top, np.asarray(cv2.resize(self.plane(), size, interpolation=smaller), np.float32)
+
+
+@lru_cache(maxsize=8)
+def _words(text: str, manner: str) -> Plane:
+    _, face, weight, _ = MANNERS[manner]
+    font = ImageFont.truetype(str(face), DRAWN_PX)
+    font.set_variation_by_axes([weight])
+    pad = round(PADDING * DRAWN_PX)
+    left, top, right, bottom = ImageDraw.Draw(Image.new("L", (1, 1))).multiline_textbbox(
+        (0, 0), text, font=font
+    )
+    size = (int(right - left) + 2 * pad, int(bottom - top) + 2 * pad)
+    drawn = Image.new("L", size)
+    ImageDraw.Draw(drawn).multiline_text((pad - left, pad - top), text, font=font, fill=255)
+    return np.asarray(drawn, np.float32) / 255

@@ -1,0 +1,197 @@
+"""Finish on the Bench: effects put on gently, a shape, a title, and what follows a subject."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, replace
+from typing import Any
+
+from morphe.core.errors import ColourError
+from morphe.core.grade.grade import Grade
+from morphe.core.grade.layer import Layer, Scope
+from morphe.core.grade.moments import Moments, Number
+from morphe.core.grade.region import Region
+from morphe.core.grade.step import FrameStep, Step
+from morphe.core.grade.steps import (
+    Bars,
+    Crop,
+    EdgeBlur,
+    Flare,
+    Fringe,
+    Glow,
+    Grain,
+    Halation,
+    Soften,
+    Title,
+)
+from morphe.core.grade.steps.bars import BARS, CROPS
+from morphe.core.grade.steps.title import MANNERS, SPOTS
+from morphe.web.bench.services.layers import ShownStep, steps_of
+from morphe.web.clips.models import Clip
+from morphe.web.clips.services import versions
+from morphe.web.clips.services.grades import grade_of
+
+__all__ = ["ShownFinish", "act_on_finish", "finish_of", "lit_flare"]
+
+EFFECTS: tuple[type[FrameStep], ...] = (Glow, Halation, Flare, Soften, EdgeBlur, Fringe, Grain)
+COSTS = {
+    "glow": "Lights lose their edge.", "halation": "Reads as film; some find it dated.",
+    "flare": "Reads as a lens that was shone into; rarely believed twice.",
+    "soften": "Detail that compression kept is given away.", "edge-blur": "Fine until the subject leaves it.",
+    "fringe": "A fault of lenses; a trace of it goes a long way.",
+    "grain": "Hides bands; the file grows by a fifth or more.",
+}  # fmt: skip
+GENTLE = 0.5  # of what looks natural
+FOLLOWERS = (EdgeBlur.key, Crop.key)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ShownFinish:
+    """What the template needs: effects on the layer and those left, shapes, the title, and subjects."""
+
+    layer: Layer
+    steps: tuple[ShownStep, ...]
+    more: tuple[tuple[str, str, str], ...]  # key, label, cost
+    shapes: tuple[tuple[str, str, bool], ...]  # value, label, whether it is on
+    place: Step | None  # the shape that can be placed
+    title: Title
+    manners: tuple[tuple[str, str], ...]
+    spots: tuple[tuple[str, str], ...]
+    subjects: tuple[Layer, ...]
+    summary: str
+
+
+def finish_of(grade: Grade) -> ShownFinish:
+    """The finish of a grade, ready for the template."""
+    layer = grade.layer(Scope.FINISH)
+    keys = [kind.key for kind in EFFECTS]
+    on = replace(layer, steps=tuple(s for s in layer.steps if s.key in keys))
+    bars, crop, title = layer.step(Bars.key), layer.step(Crop.key), layer.step(Title.key)
+    assert isinstance(bars, Bars) and isinstance(crop, Crop) and isinstance(title, Title)
+    shapes = [("", "As filmed", not (bars.at_work or crop.at_work))]
+    shapes += [(f"bars:{r}", f"{r:g} : 1", bars.ratio == r) for r in BARS]
+    shapes += [(f"crop:{r:.4f}", label, abs(crop.ratio - r) < 1e-3) for label, r in CROPS]
+    return ShownFinish(
+        layer=layer, steps=steps_of(on), shapes=tuple(shapes), title=title,
+        more=tuple((k.key, k.label, COSTS[k.key]) for k in EFFECTS if layer.step(k.key).is_neutral),
+        place=next((s for s in (crop, bars) if s.at_work), None),
+        manners=tuple((key, entry[0]) for key, entry in MANNERS.items()),
+        spots=tuple((key, entry[0]) for key, entry in SPOTS.items()),
+        subjects=tuple(x for x in grade.layers if x.region is not None),
+        summary="; ".join(f"{s.label} {s.summary}" for s in layer.steps if s.at_work),
+    )  # fmt: skip
+
+
+def act_on_finish(clip: Clip, act: str, posted: Mapping[str, str]) -> str:
+    """Do one thing to the finish of a clip.
+
+    Raises
+    ------
+    ColourError
+        If what was posted cannot be done, with what can.
+    """
+    grade = grade_of(clip)
+    layer = grade.layer(Scope.FINISH)
+    acts = {"effect": _effect, "shape": _shape, "title": _title}
+    if act == "subject":
+        changed, change = _subject(clip, grade, posted)
+    elif act in acts:
+        changed, change = acts[act](layer, posted)
+    else:
+        raise ColourError("That cannot be done to a finish; reload the page.")
+    versions.keep(clip, grade.with_layer(_title_inside(changed)), change)
+    return ""
+
+
+def _title_inside(layer: Layer) -> Layer:
+    """A copy whose title stands inside what bars or a crop leave."""
+    title = layer.step(Title.key)
+    shape = next((s for s in layer.steps if isinstance(s, (Bars, Crop)) and s.at_work), Bars())
+    if not isinstance(title, Title) or not title.at_work:
+        return layer
+    return layer.with_step(replace(title, ratio=shape.ratio, place=shape.place))
+
+
+def lit_flare(grade: Grade, x: float, y: float) -> Grade:
+    """A copy whose flare comes from a place (shares of the frame); one at rest begins gently."""
+    layer = grade.layer(Scope.FINISH)
+    flare = layer.step(Flare.key)
+    assert isinstance(flare, Flare)
+    at_work = flare if flare.at_work else _gentle(Flare)
+    placed: dict[str, Any] = {"x": round(100 * x, 1), "y": round(100 * y, 1), "on": True}
+    return grade.with_layer(layer.with_step(replace(at_work, **placed)))
+
+
+def _gentle(kind: type[FrameStep]) -> Step:
+    natural = kind.params["amount"].natural
+    amount: dict[str, Any] = {"amount": GENTLE * natural[1] if natural else 1.0}
+    return kind(**amount)
+
+
+def _effect(layer: Layer, posted: Mapping[str, str]) -> tuple[Layer, str]:
+    kind = next((k for k in EFFECTS if k.key == posted.get("value")), None)
+    if kind is None:
+        raise ColourError("There is no such effect; reload the page.")
+    return layer.with_step(_gentle(kind)), f"{kind.label} put on"
+
+
+def _shape(layer: Layer, posted: Mapping[str, str]) -> tuple[Layer, str]:
+    bare = layer.without_step(Bars.key).without_step(Crop.key)
+    key, _, ratio = posted.get("value", "").partition(":")
+    if not key:
+        return bare, "Shape as filmed"
+    try:
+        wanted = float(ratio)
+    except ValueError:
+        raise ColourError("A shape is a width to a height, such as 2.35; choose one of the list.") from None
+    if key == Bars.key:
+        return bare.with_step(Bars(ratio=wanted)), f"Bars {wanted:g} : 1"
+    label = next((name for name, r in CROPS if abs(r - wanted) < 1e-3), f"{wanted:g} : 1")
+    return bare.with_step(Crop(ratio=wanted)), f"Cropped to {label}"
+
+
+def _title(layer: Layer, posted: Mapping[str, str]) -> tuple[Layer, str]:
+    text = posted.get("text", "").replace("\r\n", "\n").strip()
+    if not text:
+        return layer.without_step(Title.key), "Title taken off"
+    numbers: dict[str, Any] = {}
+    for name in ("size", "margin", "start", "end"):
+        try:
+            numbers[name] = float(posted.get(name, ""))
+        except ValueError:
+            raise ColourError(f"{Title.params[name].label} is no number; type one.") from None
+    title = Title(text=text, manner=posted.get("manner", ""), spot=posted.get("spot", ""), **numbers)
+    if title.is_neutral:
+        raise ColourError("The title goes before it comes; let it go later.")
+    return layer.with_step(title), f"Title {title.summary}"
+
+
+def _subject(clip: Clip, grade: Grade, posted: Mapping[str, str]) -> tuple[Layer, str]:
+    key, subject = posted.get("value", ""), grade.layer(posted.get("layer", ""))
+    if key not in FOLLOWERS or subject.region is None:
+        raise ColourError("There is no such part of the picture; reload the page.")
+    layer = grade.layer(Scope.FINISH)
+    step = layer.step(key)
+    if isinstance(step, Crop):
+        moved: dict[str, Any] = {"place": _centred(step, subject.region, *clip.signal.upright_size)}
+    else:
+        moved = {"x": _way(subject.region, 1), "y": _way(subject.region, 2)}
+    return layer.with_step(replace(step, **moved)), f"{step.label} follows {subject.label}"
+
+
+def _way(region: Region, column: int, out: Callable[[float], float] = lambda share: 100 * share) -> Number:
+    """Where a region lies over time, as a number within 0 to 100, or as `out` makes one of a share 0..1."""
+    rows = tuple((m[0], out(min(max(m[column], 0.0), 1.0))) for m in region.moments)
+    return Moments(rows) if len(rows) > 1 else rows[0][1]
+
+
+def _centred(crop: Crop, region: Region, width: int, height: int) -> Number:
+    """Where a crop is placed so that a region lies in its middle, as far as the frame reaches."""
+    left, top, right, bottom = crop.window(width, height)
+    across = right - left < width
+    kept = (right - left) / width if across else (bottom - top) / height
+
+    def placed(share: float) -> float:
+        return min(max(200 * ((share - kept / 2) / max(1 - kept, 1e-6) - 0.5), -100.0), 100.0)
+
+    return _way(region, 1 if across else 2, placed)
