@@ -66,7 +66,7 @@ class Title(FrameStep):
         vec2 kept = ratio > aspect ? vec2(1.0, aspect / ratio) : vec2(ratio / aspect, 1.0);
         if (ratio == 0.0) kept = vec2(1.0);
         vec2 square = vec2(aspect, 1.0), box = vec2(wide, tall), room = kept * square - 2.0 * margin;
-        box *= min(1.0, room.x / box.x);
+        box *= min(1.0, min(room.x / box.x, room.y / box.y));
         vec2 here = (at - (1.0 - kept) * to) * square - margin - (room - box) * vec2(across, drop);
         vec2 inside = here / box;
         vec3 below = source(at);
@@ -122,48 +122,46 @@ class Title(FrameStep):
 
     def plane(self) -> Plane:
         """How white the words are, in their own box."""
-        return _words(self.text.strip(), self.manner)
+        return _words(self.text.strip(), self.manner, DRAWN_PX)
 
     def apply(self, frame: Frame, seed: int = 0) -> Frame:
         if not self.seen:
             return frame
-        luma, chroma = frame.luma.copy(), frame.chroma.copy()
         left, top, words = self._placed(frame.width, frame.height)
-        height, width = words.shape
-        band = 1 - MANNERS[self.manner][3] * self.seen
-        share = np.float32(self.seen) * words
-        part = luma[top : top + height, left : left + width]
-        part[:] = part * band * (1 - share) + np.float32(WHITE) * share
-        tall, wide = frame.height // chroma.shape[0], frame.width // chroma.shape[1]
-        small = cv2.resize(share, (width // wide, height // tall), interpolation=cv2.INTER_AREA)[..., None]
-        colour = chroma[top // tall : (top + height) // tall, left // wide : (left + width) // wide]
-        colour[:] = colour * band * (1 - small)
-        return Frame(luma=luma, chroma=chroma)
+        rows, columns = slice(top, top + words.shape[0]), slice(left, left + words.shape[1])
+        share, band = np.zeros_like(frame.luma), np.ones_like(frame.luma)
+        share[rows, columns] = np.float32(self.seen) * words
+        band[rows, columns] = 1 - MANNERS[self.manner][3] * self.seen
+        kept = band * (1 - share)
+        of_chroma = cv2.resize(kept, frame.chroma.shape[1::-1], interpolation=cv2.INTER_AREA)[..., None]
+        luma = frame.luma * kept + np.float32(WHITE) * share
+        return Frame(luma=luma, chroma=frame.chroma * of_chroma)
 
     def _placed(self, width: int, height: int) -> tuple[int, int, Plane]:
-        """Left and top of the words' box, and the words at their size; all even."""
-        numbers, margin = self.uniforms(), self.margin / 100 * height
-        first_x, first_y, right, bottom = kept_window(width, height, self.ratio, numbers["place"])
+        """Left and top of the words' box inside a frame, and the words at their size."""
+        _, across, drop = SPOTS[self.spot]
+        margin = self.margin / 100 * height
+        first_x, first_y, right, bottom = kept_window(width, height, self.ratio, held(self.place, 0.0))
         room_x, room_y = max(right - first_x - 2 * margin, 4), max(bottom - first_y - 2 * margin, 4)
-        box = np.array([numbers["wide"], numbers["tall"]]) * height
-        box *= min(1.0, room_x / box[0], room_y / box[1])
-        size = (max(int(box[0]) // 2 * 2, 2), max(int(box[1]) // 2 * 2, 2))
-        left = int(first_x + margin + (room_x - size[0]) * numbers["across"]) // 2 * 2
-        top = int(first_y + margin + (room_y - size[1]) * numbers["drop"]) // 2 * 2
-        smaller = cv2.INTER_AREA if size[1] < self.plane().shape[0] else cv2.INTER_LINEAR
-        return left, top, np.asarray(cv2.resize(self.plane(), size, interpolation=smaller), np.float32)
+        tall, wide = (n * self.size / 1000 * height / DRAWN_PX for n in self.plane().shape)
+        fits = min(1.0, room_x / wide, room_y / tall)
+        words = _words(self.text.strip(), self.manner, fits * self.size / 1000 * height)
+        words = words[: bottom - first_y, : right - first_x]
+        left = round(first_x + margin + (room_x - words.shape[1]) * across)
+        top = round(first_y + margin + (room_y - words.shape[0]) * drop)
+        return max(left, first_x), max(top, first_y), words
 
 
 @lru_cache(maxsize=8)
-def _words(text: str, manner: str) -> Plane:
+def _words(text: str, manner: str, size: float) -> Plane:
+    """Words in letters of `size` pixels, with their padding, as shares of white (h, w)."""
     _, face, weight, _ = MANNERS[manner]
-    font = ImageFont.truetype(str(face), DRAWN_PX)
+    font = ImageFont.truetype(str(face), max(size, 2.0))
     font.set_variation_by_axes([weight])
-    pad = round(PADDING * DRAWN_PX)
-    left, top, right, bottom = ImageDraw.Draw(Image.new("L", (1, 1))).multiline_textbbox(
-        (0, 0), text, font=font
-    )
-    size = (int(right - left) + 2 * pad, int(bottom - top) + 2 * pad)
-    drawn = Image.new("L", size)
-    ImageDraw.Draw(drawn).multiline_text((pad - left, pad - top), text, font=font, fill=255)
+    pad = PADDING * size
+    drawing = ImageDraw.Draw(Image.new("L", (1, 1)))
+    left, top, right, bottom = drawing.multiline_textbbox((0, 0), text, font=font, spacing=0.1 * size)
+    drawn = Image.new("L", (max(round(right - left + 2 * pad), 1), max(round(bottom - top + 2 * pad), 1)))
+    place = (pad - left, pad - top)
+    ImageDraw.Draw(drawn).multiline_text(place, text, font=font, fill=255, spacing=0.1 * size)
     return np.asarray(drawn, np.float32) / 255

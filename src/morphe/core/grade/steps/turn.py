@@ -11,10 +11,8 @@ from morphe.core.grade.moments import Number
 from morphe.core.grade.param import Param
 from morphe.core.grade.step import ColourStep
 from morphe.core.signal.arrays import Encoded
-from morphe.core.signal.perception import linear_to_oklab, oklab_to_linear
 from morphe.core.signal.skin_colour import SKIN_LINE, skin_share
-from morphe.core.signal.transfer import decode_bt1886, encode_bt1886
-from morphe.core.signal.ycbcr import rgb_to_ycbcr
+from morphe.core.signal.ycbcr import rgb_to_ycbcr, ycbcr_to_rgb
 
 __all__ = ["HueTurn"]
 
@@ -23,7 +21,7 @@ SKIN_HELD, SKIN_REACH = 0.8, 16.0
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class HueTurn(ColourStep):
-    """Turn hues of Oklab by `turn` degrees at the same lightness and strength."""
+    """Turn the colour difference (Cb, Cr) by `turn` degrees; luma and strength stay."""
 
     key: ClassVar[str] = "hue"
     label: ClassVar[str] = "Hue of the whole"
@@ -35,11 +33,9 @@ class HueTurn(ColourStep):
     turn: Number = 0.0
 
     def apply(self, picture: Encoded) -> Encoded:
-        inner = np.clip(picture, 0, 1)
-        lab = linear_to_oklab(decode_bt1886(inner).astype(np.float32))
-        skin = skin_share(rgb_to_ycbcr(inner).astype(np.float32), SKIN_LINE, SKIN_REACH)
+        signal = rgb_to_ycbcr(picture)
+        skin = skin_share(np.clip(signal, -1, 1), SKIN_LINE, SKIN_REACH)
         angle = np.radians(self.number("turn")) * (1 - SKIN_HELD * skin)
-        cos, sin, a, b = np.cos(angle), np.sin(angle), lab[..., 1].copy(), lab[..., 2].copy()
-        lab[..., 1], lab[..., 2] = cos * a - sin * b, sin * a + cos * b
-        moved = encode_bt1886(oklab_to_linear(lab))
-        return (moved + (picture - inner)).astype(np.float32)
+        cos, sin, cb, cr = np.cos(angle), np.sin(angle), signal[..., 1].copy(), signal[..., 2].copy()
+        signal[..., 1], signal[..., 2] = cos * cb - sin * cr, sin * cb + cos * cr
+        return ycbcr_to_rgb(signal)
