@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -24,6 +24,12 @@ LOST_PCT = 1.0  # of the picture, sunk to black or clipped to white by the grade
 OUTSIDE_PCT = 1.0  # beyond the safe outline
 FLOOR, CEILING = 0.002, 0.998
 LEAST, MOST_BLACK = 0.5, 6.0  # percent
+LESS = (0.9, 0.8, 0.7, 0.6, 0.5, 0.4, 0.3, 0.2, 0.1)  # of a style's strength
+WHAT = {
+    "sunk": "shadows are crushed", "clipped": "lights are clipped",
+    "outside": "colours leave the safe outline",
+    "skin": "skin leaves its line", "strain": "the file shows bands",
+}  # fmt: skip
 CALM = (4.0, 20.0)  # percent of saturation taken back
 
 
@@ -37,13 +43,51 @@ class Fix:
     layer: str
     step: str
     numbers: dict[str, float]
+    strength: float | None = None  # of the layer, where that is what mends it
 
 
 def last_fixes(
-    pictures: Sequence[Encoded], times_s: Sequence[float], grade: Grade, *, skin: SkinWatch | None = None,
-    strain: Strain | None = None,
+    pictures: Sequence[Encoded], times_s: Sequence[float], grade: Grade, *,
+    skin: Callable[[Grade], SkinWatch | None] = lambda grade: None,
+    strain: Callable[[Grade], Strain | None] = lambda grade: None,
 ) -> tuple[Fix, ...]:  # fmt: skip
-    """Look at small judging frames (H, W, 3) as filmed through the whole grade; empty when all is within."""
+    """Look at small judging frames (H, W, 3) as filmed through the whole grade; empty when all is within.
+
+    What a style broke can be mended where it shows, or by less of the style: the largest share that keeps
+    what the correction won is found.
+    """
+
+    def fixes(tried: Grade) -> tuple[Fix, ...]:
+        return _fixes(pictures, times_s, tried, skin(tried), strain(tried))
+
+    found, style = fixes(grade), grade.layer(Scope.STYLE)
+    if not found or not style.at_work:
+        return found
+    before = {fix.key for fix in fixes(grade.with_layer(replace(style, strength=0.0)))}
+    broken = [fix for fix in found if fix.key not in before]
+    if not broken:
+        return found
+    for share in LESS:
+        strength = round(style.strength * share, 2)
+        if {f.key for f in fixes(grade.with_layer(replace(style, strength=strength)))} <= before:
+            return (_less(style, broken, strength), *found)
+    return found
+
+
+def _less(style: Layer, broken: Sequence[Fix], strength: float) -> Fix:
+    name = f"The style {style.name}" if style.name else "The style"
+    lost = "; ".join(WHAT[fix.key] for fix in broken)
+    return Fix(
+        key="style", sentence=f"{name} breaks what the correction won: {lost}.",
+        action=f"The style at {100 * strength:.0f} % keeps all within", layer=style.id, step="", numbers={},
+        strength=strength,
+    )  # fmt: skip
+
+
+def _fixes(
+    pictures: Sequence[Encoded], times_s: Sequence[float], grade: Grade, skin: SkinWatch | None,
+    strain: Strain | None,
+) -> tuple[Fix, ...]:  # fmt: skip
     raw = [evaluate(grade, p, time_s=t) for p, t in zip(pictures, times_s, strict=True)]
     done = [np.clip(p, 0, 1) for p in raw]
     found = [

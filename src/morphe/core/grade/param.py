@@ -75,7 +75,7 @@ class Param:
             return "unchanged"
         word = self.up if away > 0 else self.down
         if self.unit:
-            return f"{abs(away):.3g} {self.unit} {word}"
+            return f"{abs(away):.3g} {self.unit} {word}".strip()
         share = abs(away) / ((self.high if away > 0 else -self.low) or 1)
         size = "a little " if share < LITTLE else "much " if share > MUCH else ""
         return f"{size}{word}"

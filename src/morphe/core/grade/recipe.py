@@ -4,7 +4,7 @@ Versions: 2 says how HLG is rendered; 3 by which matrix HDR without tags was rea
 from layers, which have ids, scopes, regions, and numbers that move; 5 takes water back in the source; 6 knows
 noise,
 families, curves, skin and casts by tone; 7 tints, density and fade; 8 what lens, film and delivery add, a
-turn of the whole and soft ends.
+turn of the whole, soft ends, LUTs and a film-like print.
 """
 
 from __future__ import annotations

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from morphe.core.grade.step import Step
-from morphe.core.grade.steps import Contrast, Density, Fade, Families, MidLevel, Saturation, Tint
+from morphe.core.grade.steps import Contrast, Density, Fade, Families, Film, MidLevel, Saturation, Tint
 from morphe.core.grade.steps.families import Edit
 from morphe.core.registry import Registry
 from morphe.core.signal.hues import FAMILIES
@@ -76,6 +76,18 @@ for _look in (
         key="silver", label="Silver", does="Nearly no colour, more contrast.",
         serves="Texture, weather, serious things.", costs="Colour that tells something is gone.",
         steps=(Contrast(amount=14), Saturation(amount=-80), Density(amount=20)),
+    ),
+    *(
+        Look(
+            key=key, label=label, does=f"A print-like curve{said}: soft lights, full middle.",
+            serves="Stories that should not look like video.", costs="Detail at both ends.",
+            steps=(Film(amount=100, warmth=warmth), Density(amount=15)),
+        )
+        for key, label, said, warmth in (
+            ("print-cool", "Print, cool", " with cool light", -70),
+            ("print", "Print", "", 0),
+            ("print-warm", "Print, warm", " with warm light", 70),
+        )
     ),
 ):  # fmt: skip
     LOOKS.register(_look.key)(_look)

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -41,11 +41,17 @@ class _Effect:
     sunk_pct: float
     clipped_pct: float
     skin_deg: float
+    is_strained: bool = False
 
     @property
     def is_within(self) -> bool:
         lost = self.sunk_pct + self.clipped_pct
-        return lost <= MOST_LOST_PCT and self.skin_deg <= MOST_SKIN_DEG and self.moved <= MOST_MOVED
+        return (
+            not self.is_strained
+            and lost <= MOST_LOST_PCT
+            and self.skin_deg <= MOST_SKIN_DEG
+            and self.moved <= MOST_MOVED
+        )
 
 
 def style_layer(steps: Sequence[Step], strength: float, name: str = "") -> Layer:
@@ -54,13 +60,21 @@ def style_layer(steps: Sequence[Step], strength: float, name: str = "") -> Layer
 
 
 def borne_strength(
-    pictures: Sequence[Encoded], steps: Sequence[Step], skin: Sequence[Mask] | None = None
-) -> Borne:
-    """The largest strength at which a look keeps what the correction won, on corrected pictures (H, W, 3)."""
+    pictures: Sequence[Encoded], steps: Sequence[Step], skin: Sequence[Mask] | None = None, *,
+    strain: Callable[[Layer], float] | None = None,
+) -> Borne:  # fmt: skip
+    """The largest strength at which a look keeps what the correction won, on corrected pictures (H, W, 3).
+
+    Parameters
+    ----------
+    strain : how far the file is bent with a style on, as a share of what it bears
+    """
     masks = skin or [np.zeros(p.shape[:2], bool) for p in pictures]
     effects: dict[float, _Effect] = {}
+    bearable = max(1.0, strain(style_layer((), 1.0))) if strain else 1.0
     for share in SHARES:
-        effects[share] = _effect(pictures, steps, masks, share)
+        bent = strain(style_layer(steps, share)) if strain else 0.0
+        effects[share] = replace(_effect(pictures, steps, masks, share), is_strained=bent > bearable)
         if effects[share].is_within:
             break
     return Borne(
@@ -112,6 +126,8 @@ def _said(share: float, here: _Effect, full: _Effect) -> str:
     costs = [_lost(full)] if _lost(full) else []
     if full.skin_deg > MOST_SKIN_DEG:
         costs.append(f"skin goes {full.skin_deg:.0f}° further off its line")
+    if full.is_strained:
+        costs.append("the file shows bands")
     if full.moved > MOST_MOVED:
         costs.append(f"colours move by {full.moved:.0f}")
     return f"{said}; at full, {' and '.join(costs)}."

@@ -49,7 +49,7 @@ from morphe.web.bench.services.history import (
 from morphe.web.bench.services.instruments import INSTRUMENTS, hue_ring, safe_outline, tint_pairs
 from morphe.web.bench.services.ladder import ladder_of
 from morphe.web.bench.services.layers import act_on_layer
-from morphe.web.bench.services.looks import look_jpeg, looks_of, take_look
+from morphe.web.bench.services.looks import look_jpeg, looks_of, save_look, take_look
 from morphe.web.bench.services.over_time import over_time
 from morphe.web.bench.services.playing import part_of, passes_for
 from morphe.web.bench.services.regions import act_on_region, shown_regions
@@ -226,7 +226,10 @@ def _changed(request: HttpRequest, clip: Clip, act: str) -> HttpResponse:
         "water-learn": lambda: keep_dive_lesson(clip, request.POST.get("way", "")),
         "water-unlearn": lambda: forget_dive_lesson(clip, request.POST.get("way", "")),
         "fix": lambda: take_fix(clip, request.POST.get("fix", "")),
-        "look": lambda: take_look(clip, request.POST.get("look", "")),
+        "look": lambda: take_look(
+            clip, request.POST.get("look", ""), offered=bool(request.POST.get("offered"))
+        ),
+        "save-look": lambda: save_look(clip, request.POST.get("name", ""), request.POST.get("words", "")),
         "school": lambda: _choose_school(clip, request.POST.get("school", "")),
         "usual": lambda: versions.accept_usual(clip, key),
         "forget-habit": lambda: forget_habit(key),
@@ -517,7 +520,8 @@ def choice(request: HttpRequest, clip_id: int, key: str, way: str) -> HttpRespon
 def looks(request: HttpRequest, clip_id: int) -> HttpResponse:
     """The wall of looks, each as strong as the clip bears."""
     clip = _clip(clip_id)
-    return render(request, "bench/_looks.html", {"clip": clip, "looks": looks_of(clip)})
+    context = {"clip": clip, "looks": looks_of(clip), "full": request.GET.get("full") == "yes"}
+    return render(request, "bench/_looks.html", context)
 
 
 @require_safe
@@ -525,7 +529,8 @@ def looks(request: HttpRequest, clip_id: int) -> HttpResponse:
 def look(request: HttpRequest, clip_id: int, key: str) -> HttpResponse:
     """How a clip looks with a look."""
     try:
-        return HttpResponse(look_jpeg(_clip(clip_id), key), content_type="image/jpeg")
+        full = request.GET.get("full") == "yes"
+        return HttpResponse(look_jpeg(_clip(clip_id), key, full=full), content_type="image/jpeg")
     except MorpheError as error:
         raise Http404(str(error)) from error
 

@@ -1,4 +1,4 @@
-"""What a person keeps beside cameras: own profiles, own LUTs, and series filmed to find a profile."""
+"""What a person keeps beside cameras: profiles, LUTs, looks, and series filmed to find a profile."""
 
 from __future__ import annotations
 
@@ -6,7 +6,7 @@ from django.db import models
 
 from morphe.core.signal.own_profile import OwnProfile
 
-__all__ = ["Incoming", "KeptProfile", "LabSeries", "LabTake"]
+__all__ = ["Incoming", "KeptLook", "KeptLut", "KeptProfile", "LabSeries", "LabTake"]
 
 
 class KeptProfile(models.Model):
@@ -38,6 +38,49 @@ class KeptProfile(models.Model):
     def own(self) -> OwnProfile:
         """The curve as the core knows it."""
         return OwnProfile.from_json(self.data)
+
+
+class KeptLut(models.Model):
+    """A LUT kept as a style, by its digest on the shelf, with what it expects."""
+
+    name = models.CharField(max_length=60, unique=True)
+    digest = models.CharField(max_length=64)
+    role = models.CharField(max_length=10)
+    judged = models.JSONField(default=dict)  # role, confidence and evidence, as they were judged
+    about = models.CharField(max_length=200, blank=True)
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ("name",)
+
+    def __str__(self) -> str:
+        return self.name
+
+    @property
+    def key(self) -> str:
+        """The key by which the Bench puts it on."""
+        return f"lut-{self.pk}"
+
+
+class KeptLook(models.Model):
+    """A look of the person's own, or one taken in: layers of style and finish as plain values."""
+
+    name = models.CharField(max_length=60, unique=True)
+    words = models.CharField(max_length=300, blank=True)
+    layers = models.JSONField(default=list)
+    picture = models.FileField(upload_to="looks/", max_length=400, blank=True)
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ("name",)
+
+    def __str__(self) -> str:
+        return self.name
+
+    @property
+    def key(self) -> str:
+        """The key by which the Bench puts it on."""
+        return f"own-{self.pk}"
 
 
 class LabSeries(models.Model):

@@ -1,6 +1,6 @@
 from django.urls import path, re_path
 
-from morphe.web.library import views, views_incoming, views_lab, views_profiles
+from morphe.web.library import views, views_incoming, views_lab, views_profiles, views_styles
 
 urlpatterns = [
     path("", views.listing, name="library"),
@@ -18,6 +18,15 @@ urlpatterns = [
         r"^profiles/(?P<key>[-\w]+)/profile\.(?P<ending>clf|cube|csv|json)$",
         views_profiles.profile_file,
         name="profile-file",
+    ),
+    path("profiles/<slug:key>/screen.cube", views_styles.monitoring, name="monitoring"),
+    path("looks/", views_styles.styles, name="styles"),
+    path("looks/take-in/", views_styles.take_in, name="style-take-in"),
+    path("looks/<slug:key>/role/", views_styles.role, name="lut-role"),
+    path("looks/<slug:key>/remove/", views_styles.remove, name="style-remove"),
+    path("looks/<slug:key>/picture.jpg", views_styles.picture, name="look-picture"),
+    re_path(
+        r"^looks/(?P<key>[-\w]+)/look\.(?P<ending>json|cube)$", views_styles.handed_out, name="look-file"
     ),
     path("incoming/", views_incoming.incoming, name="incoming"),
     path("incoming/<int:series_id>/", views_incoming.incoming, name="incoming-takes"),

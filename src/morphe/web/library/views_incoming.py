@@ -10,7 +10,7 @@ from django.views.decorators.http import require_safe
 from django_htmx.http import HttpResponseClientRedirect
 
 from morphe.web.library.models import LabSeries
-from morphe.web.library.services.incoming import Told, told, under_way
+from morphe.web.library.services.incoming import STYLE, Told, told, under_way
 from morphe.web.shell.changes import marked
 
 __all__ = ["incoming", "tell"]
@@ -35,6 +35,8 @@ def incoming(request: HttpRequest, series_id: int | None = None) -> HttpResponse
     ended = tell(request, series)
     if series is not None:
         return HttpResponseClientRedirect(reverse("lab-series", args=(series.pk,)))
+    if ended and ended[0].key == STYLE:
+        return HttpResponseClientRedirect(reverse("styles"))
     if len(ended) == 1 and ended[0].key:
         return HttpResponseClientRedirect(reverse("profile", args=(ended[0].key,)))
     return HttpResponseClientRedirect(reverse("profiles"))

@@ -10,6 +10,7 @@ from django.views.decorators.http import require_http_methods, require_POST, req
 from morphe.core.errors import MorpheError, UnknownName
 from morphe.web.library.services.incoming import bring_in, under_way
 from morphe.web.library.services.judged_curves import keep_judged, shown_curve, shown_curves
+from morphe.web.library.services.monitoring import DOMAINS, SIZES, looks_for_screens
 from morphe.web.library.services.profiles import (
     FORMATS,
     hand_out,
@@ -55,7 +56,11 @@ def profile(request: HttpRequest, key: str) -> HttpResponse:
     except MorpheError as error:
         messages.error(request, str(error))
         return redirect("profiles")
-    return render(request, "library/profile.html", {"profile": shown, "place": "profiles"})
+    context = {
+        "profile": shown, "place": "profiles", "looks": looks_for_screens(), "sizes": SIZES,
+        "domains": DOMAINS.items(),
+    }  # fmt: skip
+    return render(request, "library/profile.html", context)
 
 
 @require_http_methods(["GET", "HEAD", "POST"])

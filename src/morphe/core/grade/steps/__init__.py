@@ -14,12 +14,14 @@ from morphe.core.grade.steps.edge_blur import EdgeBlur
 from morphe.core.grade.steps.exposure import Exposure
 from morphe.core.grade.steps.fade import Fade
 from morphe.core.grade.steps.families import Families
+from morphe.core.grade.steps.film import Film
 from morphe.core.grade.steps.flare import Flare
 from morphe.core.grade.steps.fringe import Fringe
 from morphe.core.grade.steps.glow import Glow
 from morphe.core.grade.steps.grain import Grain
 from morphe.core.grade.steps.halation import Halation
 from morphe.core.grade.steps.lights import HoldLights
+from morphe.core.grade.steps.lut import Lut
 from morphe.core.grade.steps.mid import MidLevel
 from morphe.core.grade.steps.saturation import Saturation
 from morphe.core.grade.steps.sharpen import Sharpen
@@ -49,6 +51,7 @@ __all__ = [
     "Exposure",
     "Fade",
     "Families",
+    "Film",
     "Flare",
     "FrameStep",
     "Fringe",
@@ -57,6 +60,7 @@ __all__ = [
     "Halation",
     "HoldLights",
     "HueTurn",
+    "Lut",
     "MidLevel",
     "Saturation",
     "Sharpen",
@@ -72,7 +76,7 @@ __all__ = [
 # The order of the work within a layer. Effects that see more than a pixel come last.
 ORDER: tuple[type[Step], ...] = (
     Exposure, Balance, HoldLights, BlackPoint, WhitePoint, MidLevel, Contrast, Casts, Curves, Saturation,
-    Families, SkinTurn, HueTurn, Density, Tint, Fade, Glow, Halation, Flare, Vignette,
+    Families, SkinTurn, HueTurn, Density, Lut, Film, Tint, Fade, Glow, Halation, Flare, Vignette,
     Soften, EdgeBlur, Fringe, Sharpen,
     Grain, Bars, Crop, Title,
 )  # fmt: skip

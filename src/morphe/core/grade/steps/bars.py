@@ -27,7 +27,7 @@ SHADER = """
 
 def ratio_param(label: str = "Shape") -> Param:
     # Any shape from very upright to very wide; 0 leaves the frame's own.
-    return Param(low=0, high=4, label=label, up="wide", down="", nudge=0.01, unit=": 1", may_move=False)
+    return Param(low=0, high=4, label=label, up="", down="", nudge=0.01, unit=": 1", may_move=False)
 
 
 def place_param() -> Param:

@@ -32,7 +32,7 @@ class EdgeBlur(FrameStep):
     key: ClassVar[str] = "edge-blur"
     label: ClassVar[str] = "Edge blur"
     params: ClassVar[dict[str, Param]] = {
-        "amount": Param(low=0, high=20, unit="‰ of height", label="Blur", up="softer", down="", nudge=0.5,
+        "amount": Param(low=0, high=20, unit="‰ of height", label="Blur", up="", down="", nudge=0.5,
                         natural=(0, 6)),
         "x": Param(low=0, high=100, neutral=50, unit="%", label="Subject, across", up="to the right",
                    down="to the left"),

@@ -26,7 +26,7 @@ class Fade(ColourStep):
                        natural=(0, 7)),
         "white": Param(low=0, high=20, unit="%", label="White", up="lowered", down="", nudge=0.5,
                        natural=(0, 7)),
-        "soft": Param(low=0, high=100, unit="%", label="Soft ends", up="softer", down="", nudge=2,
+        "soft": Param(low=0, high=100, unit="%", label="Soft ends", up="", down="", nudge=2,
                       natural=(0, 40)),
     }  # fmt: skip
 

@@ -46,7 +46,7 @@ class Flare(FrameStep):
     key: ClassVar[str] = "flare"
     label: ClassVar[str] = "Flare"
     params: ClassVar[dict[str, Param]] = {
-        "amount": Param(low=0, high=100, unit="%", label="Flare", up="more", down="", nudge=2,
+        "amount": Param(low=0, high=100, unit="%", label="Flare", up="", down="", nudge=2,
                         natural=(0, 40)),
         "x": _place("Light, across", "to the right", "to the left"),
         "y": _place("Light, down", "lower", "higher"),

@@ -26,7 +26,7 @@ class Glow(FrameStep):
     key: ClassVar[str] = "glow"
     label: ClassVar[str] = "Glow"
     params: ClassVar[dict[str, Param]] = {
-        "amount": Param(low=0, high=100, unit="%", label="Glow", up="more", down="", nudge=2,
+        "amount": Param(low=0, high=100, unit="%", label="Glow", up="", down="", nudge=2,
                         natural=(0, 30)),
         "start": Param(low=20, high=95, neutral=65, unit="%", label="From light above", up="lights only",
                        down="middle too", natural=(50, 95)),

@@ -34,11 +34,11 @@ class Grain(FrameStep):
     key: ClassVar[str] = "grain"
     label: ClassVar[str] = "Grain"
     params: ClassVar[dict[str, Param]] = {
-        "amount": Param(low=0, high=8, unit="%", label="Grain", up="more", down="", nudge=0.1,
+        "amount": Param(low=0, high=8, unit="%", label="Grain", up="", down="", nudge=0.1,
                         natural=(0, 3)),
         "size": Param(low=0.8, high=4, neutral=1.5, unit="‰ of height", label="Size", up="coarser",
                       down="finer", nudge=0.1, natural=(1, 2)),
-        "colour": Param(low=0, high=60, unit="%", label="Colour", up="more", down="", natural=(0, 30)),
+        "colour": Param(low=0, high=60, unit="%", label="Colour", up="", down="", natural=(0, 30)),
     }  # fmt: skip
     shader: ClassVar[str] = """
         vec3 here = source(at);

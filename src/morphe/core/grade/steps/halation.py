@@ -28,9 +28,7 @@ class Halation(FrameStep):
     key: ClassVar[str] = "halation"
     label: ClassVar[str] = "Halation"
     params: ClassVar[dict[str, Param]] = {
-        "amount": Param(
-            low=0, high=100, unit="%", label="Red rim", up="more", down="", nudge=2, natural=(0, 25)
-        ),
+        "amount": Param(low=0, high=100, unit="%", label="Red rim", up="", down="", nudge=2, natural=(0, 25)),
     }
     shader: ClassVar[str] = """
         float around = 0.0;

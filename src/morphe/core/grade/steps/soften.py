@@ -23,7 +23,7 @@ class Soften(FrameStep):
     key: ClassVar[str] = "soften"
     label: ClassVar[str] = "Softness"
     params: ClassVar[dict[str, Param]] = {
-        "amount": Param(low=0, high=100, unit="%", label="Softness", up="softer", down="", nudge=2,
+        "amount": Param(low=0, high=100, unit="%", label="Softness", up="", down="", nudge=2,
                         natural=(0, 40)),
         "size": Param(low=1, high=4, neutral=2, unit="‰ of height", label="Size of detail", up="coarser",
                       down="finer", nudge=0.1),

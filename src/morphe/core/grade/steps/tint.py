@@ -30,7 +30,7 @@ def _hue(label: str, neutral: float) -> Param:
 
 
 def _amount(label: str) -> Param:
-    return Param(low=0, high=100, unit="%", label=label, up="more", down="", nudge=2, natural=(0, 50))
+    return Param(low=0, high=100, unit="%", label=label, up="", down="", nudge=2, natural=(0, 50))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -31,15 +31,15 @@ def fixes_of(clip: Clip, grade: Grade) -> tuple[Fix, ...]:
         return ()
     pictures = [np.asarray(small_picture(f.picture.path, STEP)) for f in frames]
     times = [f.time_s for f in frames]
-    skin: SkinWatch | None = None
-    for frame in frames:
-        pixels = skin_pixels(clip, frame)
-        if pixels is not None:
-            skin = watch_skin(pixels, grade, frame.time_s)
-            break
-    grade = grade.uncovered
-    strain = strain_of(strength_of(clip), grade, times[len(times) // 2])
-    return last_fixes(pictures, times, grade, skin=skin, strain=strain)
+    seen = next(((f, p) for f in frames if (p := skin_pixels(clip, f)) is not None), None)
+    file, middle = strength_of(clip), times[len(times) // 2]
+
+    def skin(tried: Grade) -> SkinWatch | None:
+        return watch_skin(seen[1], tried, seen[0].time_s) if seen else None
+
+    return last_fixes(
+        pictures, times, grade.uncovered, skin=skin, strain=lambda tried: strain_of(file, tried, middle)
+    )
 
 
 def take_fix(clip: Clip, key: str) -> None:
@@ -48,8 +48,11 @@ def take_fix(clip: Clip, key: str) -> None:
     fix = next((f for f in fixes_of(clip, grade) if f.key == key), None)
     if fix is None:
         raise ColourError("That is within by now; nothing needs to be mended there.")
+    change = f"Last fix: {fix.action[:1].lower()}{fix.action[1:]}"
+    if fix.strength is not None:
+        layer = replace(grade.layer(fix.layer), strength=fix.strength)
+        versions.keep(clip, grade.with_layer(layer), change)
+        return
     numbers: dict[str, Any] = fix.numbers
     step = replace(grade.step(fix.step, fix.layer), on=True, **numbers)
-    versions.keep(
-        clip, grade.with_step(step, fix.layer), f"Last fix: {fix.action[:1].lower()}{fix.action[1:]}"
-    )
+    versions.keep(clip, grade.with_step(step, fix.layer), change)

@@ -12,14 +12,16 @@ from morphe.core.errors import LutError, MediaError, MorpheError
 from morphe.web.jobs.models import Job
 from morphe.web.jobs.services.ask import ask
 from morphe.web.jobs.services.run import Run
-from morphe.web.library.models import Incoming, KeptProfile, LabSeries, LabTake
+from morphe.web.library.models import Incoming, KeptLook, KeptLut, KeptProfile, LabSeries, LabTake
 from morphe.web.library.services.lab import MAX_TAKE_BYTES, read_take
 from morphe.web.library.services.profiles import MAX_BYTES, kind_of, read_file
+from morphe.web.library.services.styles import read_style
 
-__all__ = ["KIND", "Told", "bring_in", "keep_failure", "owed", "told", "under_way", "work"]
+__all__ = ["KIND", "STYLE", "Told", "bring_in", "keep_failure", "owed", "told", "under_way", "work"]
 
 KIND = "take-in"
-FIELDS = ("name", "kind", "gives", "primaries")
+FIELDS = ("name", "kind", "gives", "primaries", "as")
+STYLE = "style"  # what a file is to become, if no profile
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -64,17 +66,25 @@ def told(series: LabSeries | None) -> list[Told]:
     """What came of files since this was last asked; it is told once."""
     found = list(Incoming.objects.filter(series=series, is_done=True))
     Incoming.objects.filter(pk__in=[i.pk for i in found]).delete()
-    profiles = {kept.key: str(kept) for kept in KeptProfile.objects.all()}
-    return [
-        Told(
-            key=i.made if i.made in profiles else "",
-            sentence=i.problem
-            or (f"{profiles[i.made]} is kept; choose it under “Filmed as” on the Bench." if i.made in profiles
-                else f"{i.title} is taken in."),
-            is_problem=bool(i.problem),
-        )
-        for i in found
-    ]  # fmt: skip
+    return [_told(incoming) for incoming in found]
+
+
+def _told(incoming: Incoming) -> Told:
+    if incoming.problem:
+        return Told(key="", sentence=incoming.problem, is_problem=True)
+    if incoming.given.get("as") == STYLE:
+        kept = next((x for m in (KeptLut, KeptLook) for x in m.objects.all() if x.key == incoming.made), None)
+        said = f"{kept or incoming.title} is kept; it stands among the looks of every clip on the Bench."
+        if isinstance(kept, KeptLut):
+            said += f" By its numbers it expects {kept.role}."
+        return Told(key=STYLE, sentence=said, is_problem=False)
+    name = next((str(k) for k in KeptProfile.objects.all() if k.key == incoming.made), "")
+    said = (
+        f"{name} is kept; choose it under “Filmed as” on the Bench."
+        if name
+        else f"{incoming.title} is taken in."
+    )
+    return Told(key=incoming.made if name else "", sentence=said, is_problem=False)
 
 
 def owed() -> Iterable[int]:
@@ -93,14 +103,19 @@ def work(run: Run) -> None:
     path = Path(incoming.file.path)
     try:
         if incoming.series is not None:
-            found: KeptProfile | LabTake = read_take(incoming.series, path, incoming.title)
+            found: KeptProfile | KeptLut | KeptLook | LabTake = read_take(
+                incoming.series, path, incoming.title
+            )
+        elif incoming.given.get("as") == STYLE:
+            given_name = incoming.given.get("name", "")
+            found = read_style(path.read_bytes(), incoming.title, given_name, run.progress)
         else:
             found = read_file(path.read_bytes(), incoming.title, incoming.given, run.progress)
     except MorpheError as error:
         raise MorpheError(str(error).replace(path.name, incoming.title)) from error
     with run.keeping():
         found.save()
-        _done(incoming.pk, made=found.key if isinstance(found, KeptProfile) else "")
+        _done(incoming.pk, made="" if isinstance(found, LabTake) else found.key)
 
 
 def keep_failure(incoming_id: int, sentence: str) -> None:
