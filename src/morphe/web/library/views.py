@@ -20,7 +20,7 @@ from morphe.web.outings.models import Camera
 
 @require_safe
 def listing(request: HttpRequest) -> HttpResponse:
-    found = Camera.objects.prefetch_related("lessons", "dive_lessons")
+    found = Camera.objects.prefetch_related("lessons", "pair_lessons", "dive_lessons")
     cameras = [{"camera": c, "kit": c.described} for c in found]
     return render(request, "library/listing.html", {"cameras": cameras, "place": "cameras"})
 

@@ -21,6 +21,7 @@ from morphe.web.library.services.styles import (
     remove_style,
 )
 from morphe.web.library.views_incoming import tell
+from morphe.web.outings.services.current import current_outing
 from morphe.web.shell.changes import marked
 
 
@@ -32,6 +33,7 @@ def styles(request: HttpRequest) -> HttpResponse:
     context = {
         "looks": KeptLook.objects.all(), "luts": KeptLut.objects.all(), "roles": ROLES,
         "incoming": under_way(None), "place": "styles",
+        "clip": current_outing().clips.ready().first(),  # a look is seen on a clip of one's own at once
     }  # fmt: skip
     return render(request, "library/styles.html", context)
 

@@ -14,6 +14,7 @@ from morphe.web.clips.models import Clip, JudgingFrame, LightGroup
 from morphe.web.clips.services.grades import grade_of
 from morphe.web.match.models import Matching, PinnedFrame
 from morphe.web.match.services import pins
+from morphe.web.match.services.cameras import learn_pair
 from morphe.web.match.services.matching import (
     begin,
     grade_with,
@@ -103,6 +104,7 @@ def use(request: HttpRequest, matching_id: int) -> HttpResponse:
     matching = _matching(matching_id)
     try:
         use_match(matching, shares_of(request.POST))
+        learn_pair(matching)
         messages.success(
             request, f"{matching.clip} is matched to {matching.pin}; undo on the Bench takes it back."
         )
@@ -121,6 +123,7 @@ def use_several(request: HttpRequest) -> HttpResponse:
         matching.clip = Clip.objects.with_grades().get(pk=matching.clip_id)
         try:
             use_match(matching, {})
+            learn_pair(matching)
             done += 1
         except MorpheError as error:
             messages.error(request, str(error))
@@ -132,6 +135,7 @@ def use_several(request: HttpRequest) -> HttpResponse:
 def off(request: HttpRequest, matching_id: int) -> HttpResponse:
     matching = _matching(matching_id)
     take_off(matching.clip)
+    learn_pair(matching)
     return _here(matching.pin, matching.clip_id)
 
 

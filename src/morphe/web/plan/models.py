@@ -6,7 +6,7 @@ from django.db import models
 
 from morphe.web.outings.models import Camera, Outing
 
-__all__ = ["DiveLesson", "Lesson", "Plan", "PlannedCamera", "Take"]
+__all__ = ["DiveLesson", "Lesson", "PairLesson", "Plan", "PlannedCamera", "Take"]
 
 
 class Plan(models.Model):
@@ -65,6 +65,24 @@ class Lesson(models.Model):
     class Meta:
         ordering = ("camera", "profile")
         constraints = (models.UniqueConstraint(fields=("camera", "profile"), name="one_lesson_per_profile"),)
+
+    def __str__(self) -> str:
+        return self.sentence
+
+
+class PairLesson(models.Model):
+    """What matches taught of two cameras: how one sits against the other."""
+
+    camera = models.ForeignKey(Camera, on_delete=models.CASCADE, related_name="pair_lessons")
+    other = models.ForeignKey(Camera, on_delete=models.CASCADE, related_name="+")
+    mired = models.FloatField()  # above 0 where the camera sits cooler
+    stops = models.FloatField()  # above 0 where it sits darker
+    clips = models.PositiveIntegerField()
+    sentence = models.CharField(max_length=200)
+
+    class Meta:
+        ordering = ("camera", "other")
+        constraints = (models.UniqueConstraint(fields=("camera", "other"), name="one_lesson_per_pair"),)
 
     def __str__(self) -> str:
         return self.sentence

@@ -71,6 +71,7 @@ def _context(planned: PlannedCamera) -> dict[str, object]:
         "depth": drawings.depth_drawing(card),
         "storage": drawings.storage_drawing(card),
         "lesson": offered(planned, card),
+        "pair_lessons": planned.camera.pair_lessons.all(),
         "dive_lessons": lessons_to_plan(planned, card),
         "cautions": [{"caution": c, "ticked": c.key in planned.ticked} for c in card.cautions],
         "takes": planned.takes.prefetch_related("clips"),

@@ -35,8 +35,7 @@ class Film(ColourStep):
     key: ClassVar[str] = "film"
     label: ClassVar[str] = "Film-like"
     params: ClassVar[dict[str, Param]] = {
-        "amount": Param(low=0, high=100, unit="%", label="Film-like", up="", down="", nudge=2,
-                        natural=(0, 60)),
+        "amount": Param(low=0, high=100, unit="%", label="Film-like", up="", down="", nudge=2),
         "contrast": Param(low=1.3, high=2, neutral=1.5, label="Contrast of the print", up="harder",
                           down="softer", nudge=0.02, natural=(1.35, 1.7)),
         "warmth": Param(low=-100, high=100, label="Warmth", up="warmer", down="cooler", nudge=10),

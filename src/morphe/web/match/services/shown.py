@@ -12,6 +12,7 @@ from morphe.core.match.match import Match
 from morphe.web.clips.models import Clip, JudgingFrame, LightGroup
 from morphe.web.match.models import Matching, PinnedFrame
 from morphe.web.outings.models import Outing
+from morphe.web.plan.models import PairLesson
 from morphe.web.shell.numbers import numbers
 
 __all__ = ["Board", "board_of"]
@@ -77,6 +78,7 @@ class Board:
     matching: Matching | None
     match: Match | None
     bars: tuple[Bar, ...]
+    lesson: PairLesson | None  # of the clip's camera against the reference's
 
     @property
     def shares(self) -> str:
@@ -103,7 +105,7 @@ class Board:
 
 def board_of(outing: Outing, asked: Mapping[str, str]) -> Board:
     """Everything that the page shows, for the reference and the clip that are asked for."""
-    pins = list(PinnedFrame.objects.filter(outing=outing)[:MOST_PINS])
+    pins = list(PinnedFrame.objects.filter(outing=outing).select_related("clip")[:MOST_PINS])
     clips = list(Clip.objects.ready().with_grades().filter(outing=outing)[:MOST_CLIPS])
     pin = _asked(pins, asked.get("pin", "")) or (pins[0] if pins else None)
     found = {m.clip_id: m for m in pin.matchings.select_related("job", "pin")} if pin else {}
@@ -115,13 +117,19 @@ def board_of(outing: Outing, asked: Mapping[str, str]) -> Board:
     return Board(
         pins=pins, rows=[Row(clip=c, matching=found.get(c.pk)) for c in clips],
         lights=list(LightGroup.objects.filter(outing=outing)),
-        pin=pin, clip=clip, frame=frame, matching=matching, match=match,
+        pin=pin, clip=clip, frame=frame, matching=matching, match=match, lesson=_lesson(clip, pin),
         bars=tuple(
             Bar(key=s.key, label=s.label, does=s.summary, before=s.before, after=s.after,
                 share=round(100 * matching.shares.get(s.key, 1.0)))
             for s in match.stages
         ) if matching and match else (),
     )  # fmt: skip
+
+
+def _lesson(clip: Clip | None, pin: PinnedFrame | None) -> PairLesson | None:
+    if clip is None or pin is None or pin.clip is None or clip.camera_id is None:
+        return None
+    return PairLesson.objects.filter(camera_id=clip.camera_id, other_id=pin.clip.camera_id).first()
 
 
 def _asked(among: Sequence[T], wanted: str) -> T | None:

@@ -3,7 +3,7 @@ import { layerOf, withNumbers } from "./grade.js";
 
 const SVG = "http://www.w3.org/2000/svg";
 const PINS = [["dark", "Shadows", 66], ["mid", "Middle", 150], ["bright", "Lights", 234]]; // and where they stand of 300
-const [TOP, FOOT, HIGH] = [10, 70, 60]; // of 96: a full pin, the bar's upper edge, the way between
+const [FOOT, HIGH] = [70, 60]; // of 98: the bar’s upper edge, and how high a full pin stands above it
 const FIRST = { dark_hue: 240, dark: 0, mid_hue: 60, mid: 0, bright_hue: 60, bright: 0 };
 const [LAYER, KEY] = ["style", "tint"];
 const round = (degrees) => ((Math.round(degrees) % 360) + 360) % 360;

@@ -24,16 +24,42 @@ function now(shown) {
   is.hidden = !shown;
 }
 
+// The reference over the clip, up to an edge that is dragged, or moved by arrow keys.
 function halves(button) {
   const view = find("[data-clip-view]"), half = view.querySelector("[data-half]");
   button.setAttribute("aria-pressed", String(!half));
-  if (half) return half.remove();
+  if (half) { half.remove(); view.querySelector("[data-edge]").remove(); return; }
   const reference = find("[data-reference]").cloneNode();
   reference.removeAttribute("data-reference");
   reference.dataset.half = "";
   reference.alt = "";
-  return view.prepend(reference);
+  const edge = document.createElement("div");
+  Object.assign(edge, { tabIndex: 0, className: "edge" });
+  edge.dataset.edge = "";
+  for (const [name, value] of Object.entries({ role: "slider", "aria-label": "Edge between reference and clip", "aria-valuemin": 0, "aria-valuemax": 100 })) edge.setAttribute(name, value);
+  view.prepend(reference, edge);
+  edgeTo(edge, 50);
 }
+
+function edgeTo(edge, percent) {
+  const at = Math.min(Math.max(percent, 0), 100);
+  edge.setAttribute("aria-valuenow", String(Math.round(at)));
+  edge.style.left = `${at}%`;
+  edge.parentElement.querySelector("[data-half]").style.clipPath = `inset(0 ${100 - at}% 0 0)`;
+}
+
+document.addEventListener("pointerdown", (event) => { if (event.target.matches("[data-edge]")) event.target.setPointerCapture(event.pointerId); });
+document.addEventListener("pointermove", (event) => {
+  if (!event.target.matches?.("[data-edge]") || !event.target.hasPointerCapture(event.pointerId)) return;
+  const box = event.target.parentElement.getBoundingClientRect();
+  edgeTo(event.target, (100 * (event.clientX - box.left)) / box.width);
+});
+document.addEventListener("keydown", (event) => {
+  const by = { ArrowLeft: -2, ArrowRight: 2 }[event.key];
+  if (!by || !event.target.matches("[data-edge]")) return;
+  event.preventDefault();
+  edgeTo(event.target, Number(event.target.getAttribute("aria-valuenow")) + by);
+});
 
 document.addEventListener("input", (event) => {
   if (!event.target.matches("[data-stages] input[type=range]")) return;
