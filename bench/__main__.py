@@ -5,7 +5,7 @@ from __future__ import annotations
 import sys
 from pathlib import Path
 
-from bench import attack, colour, detect, drift, load, match, plan, preview, render, strain, water
+from bench import attack, colour, detect, drift, load, looks, match, plan, preview, render, strain, water
 
 BENCHES = {
     "render": render.run,
@@ -15,6 +15,7 @@ BENCHES = {
     "colour": colour.run,
     "drift": drift.run,
     "match": match.run,
+    "looks": looks.run,
     "water": water.run,
     "strain": strain.run,
     "load": load.run,

@@ -12,7 +12,7 @@ from morphe.core.advise.strain_gauge import Strain
 from morphe.core.grade.grade import Grade
 from morphe.core.grade.layer import CLIP, Layer, Scope
 from morphe.core.grade.moments import held
-from morphe.core.grade.steps import BlackPoint, HoldLights, Saturation, SkinTurn
+from morphe.core.grade.steps import BlackPoint, Grain, HoldLights, Saturation, SkinTurn
 from morphe.core.measure.readings import SAFE_HIGH, SAFE_LOW, luma_of
 from morphe.core.measure.skin import SKIN_ZONE_DEG
 from morphe.core.pipeline.reference import evaluate
@@ -24,6 +24,7 @@ LOST_PCT = 1.0  # of the picture, sunk to black or clipped to white by the grade
 OUTSIDE_PCT = 1.0  # beyond the safe outline
 FLOOR, CEILING = 0.002, 0.998
 LEAST, MOST_BLACK = 0.5, 6.0  # percent
+HIDES_BANDS = 1.2  # percent of grain: about a code of 8 bits in the middle, and more
 LESS = (0.9, 0.8, 0.7, 0.6, 0.5, 0.4, 0.3, 0.2, 0.1)  # of a style's strength
 WHAT = {
     "sunk": "shadows are crushed", "clipped": "lights are clipped",
@@ -64,7 +65,7 @@ def last_fixes(
     if not found or not style.at_work:
         return found
     before = {fix.key for fix in fixes(grade.with_layer(replace(style, strength=0.0)))}
-    broken = [fix for fix in found if fix.key not in before]
+    broken = [fix for fix in found if fix.key in WHAT and fix.key not in before]
     if not broken:
         return found
     for share in LESS:
@@ -92,7 +93,7 @@ def _fixes(
     done = [np.clip(p, 0, 1) for p in raw]
     found = [
         _sunk(pictures, times_s, grade, raw, done), _clipped(pictures, times_s, grade, raw, done),
-        _outside(grade, raw, done), _skin(grade, skin), _strain(strain),
+        _outside(grade, raw, done), _skin(grade, skin), _strain(strain), _grain(grade, strain),
     ]  # fmt: skip
     return tuple(fix for fix in found if fix is not None)
 
@@ -214,4 +215,16 @@ def _strain(strain: Strain | None) -> Fix | None:
     return Fix(
         key="strain", sentence=f"{strain.sentence} {cure.sentence}", action="Ease it for the file's sake",
         layer=cure.layer, step=cure.step, numbers=dict(cure.numbers),
+    )  # fmt: skip
+
+
+def _grain(grade: Grade, strain: Strain | None) -> Fix | None:
+    """Bands are hidden by a little grain, which costs nothing of the grade."""
+    on = any(isinstance(step, Grain) and step.at_work for _, step in grade.steps())
+    if strain is None or not strain.bands or on:
+        return None
+    return Fix(
+        key="grain", sentence="Or hide the steps: fine grain breaks up bands, and the file grows a little.",
+        action=f"Lay {HIDES_BANDS:g} % of grain over it", layer=Scope.FINISH, step=Grain.key,
+        numbers={"amount": HIDES_BANDS},
     )  # fmt: skip

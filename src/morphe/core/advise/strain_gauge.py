@@ -27,6 +27,13 @@ VISIBLE = 1.0  # of L*: a step, or a deviation of noise, that shows
 BLOCKS_SHOW, BLOCK_SHARE = 1.15, 0.5  # blockiness from which blocks are there; what they add to a step
 SEEN = 0.10  # of the picture in runs, from which banding of a tone is judged in full
 NEAREST, LEAST_SHARE = 0.02, 0.1  # of a step's strength: how exactly a cure is found, and the least of one
+FIXED = (
+    "centre",
+    "reach",
+    "hue",
+    "warmth",
+    "contrast",
+)  # ends of names of numbers that say where, not how much
 TONES = ("blacks", "shadows", "middle", "lights", "whites")
 HUES, MILD = 12, 0.08  # places on the circle, and the chroma there
 
@@ -58,6 +65,7 @@ class Strain:
     noise: float
     sentence: str
     cure: Cure | None = None
+    bands: bool = False  # whether it is steps between tones that show, which grain would hide
 
 
 def strain_of(file: FileStrength, grade: Grade, time_s: float = 0.0, *, with_cure: bool = True) -> Strain:
@@ -79,6 +87,7 @@ def strain_of(file: FileStrength, grade: Grade, time_s: float = 0.0, *, with_cur
         by_tone=tuple(round(float(v), 3) for v in by_tone), by_hue=tuple(round(float(v), 3) for v in by_hue),
         worst=worst, banding=_banding(file, delivered[:, 0], by_code), noise=noise,
         sentence=_sentence(file, worst, band, by_tone, hue, by_code), cure=cure,
+        bands=is_bent and not _is_noise(file, band, by_tone, by_code),
     )  # fmt: skip
 
 
@@ -161,12 +170,18 @@ def _sentence(file: FileStrength, worst: float, band: int, by_tone: Float, hue: 
     if hue > by_tone[band]:
         what, where = "colour steps", "in strong colours"
     else:
-        is_noise = file.noise * by_code[band] / VISIBLE >= 0.99 * by_tone[band]
-        what = "noise" if is_noise else "blocks" if file.blocks > 1.5 else "steps"
+        what = (
+            "noise" if _is_noise(file, band, by_tone, by_code) else "blocks" if file.blocks > 1.5 else "steps"
+        )
         where = f"in the {TONES[min(band * len(TONES) // BANDS, len(TONES) - 1)]}"
     if worst <= LIMIT:
         return f"{bits}, at its limit: {what} {where} come next."
     return f"{bits}, bent too far: {what} show {where}."
+
+
+def _is_noise(file: FileStrength, band: int, by_tone: Float, by_code: Float) -> bool:
+    """Whether it is noise that shows first, and not the steps between codes."""
+    return bool(file.noise * by_code[band] / VISIBLE >= 0.99 * by_tone[band])
 
 
 def _moving_steps(grade: Grade) -> Iterator[tuple[Layer, Step]]:
@@ -187,7 +202,7 @@ def _less(step: Step, share: float) -> Step:
 
 def _scales(step: Step, name: str) -> bool:
     """Whether less of a number is less of the step."""
-    return not (isinstance(step, Contrast) and name in ("pivot", "hold")) and name not in ("centre", "reach")
+    return not (isinstance(step, Contrast) and name in ("pivot", "hold")) and not name.endswith(FIXED)
 
 
 def _cure(file: FileStrength, grade: Grade, band: int, by_tone: Float) -> Cure | None:

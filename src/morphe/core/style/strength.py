@@ -20,10 +20,11 @@ from morphe.core.signal.transfer import decode_bt1886
 __all__ = ["STYLE", "Borne", "borne_strength", "style_layer"]
 
 STYLE = "style"  # id of the layer
-SHARES = (1.0, 0.85, 0.7, 0.6, 0.5, 0.4, 0.3, 0.2, 0.1)
+SHARES = (1.0, 0.85, 0.7, 0.6, 0.5, 0.4, 0.3, 0.2, 0.1, 0.05, 0.02)
 MOST_MOVED = 6.0  # of Oklab times 100, on average: beyond, the look is what is seen and not the picture
-MOST_LOST_PCT, MOST_SKIN_DEG = 0.3, 6.0
-FLOOR, CEILING = 0.002, 0.998
+MOST_LOST_PCT = 0.3
+SKIN_DEG, SKIN_MORE_DEG = 6.0, 0.1  # skin stays so near its line, or as near as it was
+FLOOR, CEILING, CODE = 0.002, 0.998, 1 / 219  # what lay within a code of an end was there already
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -49,7 +50,7 @@ class _Effect:
         return (
             not self.is_strained
             and lost <= MOST_LOST_PCT
-            and self.skin_deg <= MOST_SKIN_DEG
+            and self.skin_deg <= SKIN_MORE_DEG
             and self.moved <= MOST_MOVED
         )
 
@@ -92,8 +93,8 @@ def _effect(
     top_was, top_now = before.max(axis=1), done.max(axis=1)
     return _Effect(
         moved=float(np.linalg.norm(_lab(done) - _lab(before), axis=1).mean() * 100),
-        sunk_pct=100 * float(((now <= FLOOR) & (was > FLOOR)).mean()),
-        clipped_pct=100 * float(((top_now >= CEILING) & (top_was < CEILING)).mean()),
+        sunk_pct=100 * float(((now <= FLOOR) & (was > FLOOR + CODE)).mean()),
+        clipped_pct=100 * float(((top_now >= CEILING) & (top_was < CEILING - CODE)).mean()),
         skin_deg=_skin_moved(pictures, after, masks),
     )
 
@@ -107,14 +108,14 @@ def _lab(pixels: Encoded) -> Float:
 
 
 def _skin_moved(before: Sequence[Encoded], after: Sequence[Encoded], masks: Sequence[Mask]) -> float:
-    """Degrees by which a style takes skin further off its line than it was."""
+    """Degrees by which a style takes skin further off its line than it was, beyond what is natural."""
     if not any(mask.any() for mask in masks):
         return 0.0
     was, now = (
         skin_of_pixels(np.concatenate([p[m] for p, m in zip(pictures, masks, strict=True)]))
         for pictures in (before, after)
     )
-    return max(abs(now.off_deg) - abs(was.off_deg), 0.0) if abs(now.off_deg) > MOST_SKIN_DEG else 0.0
+    return max(abs(now.off_deg) - max(abs(was.off_deg), SKIN_DEG), 0.0)
 
 
 def _said(share: float, here: _Effect, full: _Effect) -> str:
@@ -124,8 +125,8 @@ def _said(share: float, here: _Effect, full: _Effect) -> str:
     if share == 1.0:
         return f"{said}."
     costs = [_lost(full)] if _lost(full) else []
-    if full.skin_deg > MOST_SKIN_DEG:
-        costs.append(f"skin goes {full.skin_deg:.0f}° further off its line")
+    if full.skin_deg > SKIN_MORE_DEG:
+        costs.append(f"skin goes {full.skin_deg:.1f}° beyond where it may lie")
     if full.is_strained:
         costs.append("the file shows bands")
     if full.moved > MOST_MOVED:
