@@ -15,7 +15,8 @@ from xdist.scheduler import LoadScopeScheduling
 from morphe.cli import main
 from tests.footage import ClipSpec, write_clip
 
-OWN_OUTING = ("tests/browser/test_outing.py",)  # journeys that start a Morphe of their own
+# Journeys that start a Morphe of their own, or need none: they need not wait for those on the demo.
+OWN_OUTING = ("tests/browser/test_outing.py", "tests/browser/test_finish_played.py")
 
 
 @dataclass(frozen=True)

@@ -1,8 +1,10 @@
 """Match by hand: a reference pinned, a clip of another camera brought to it in part, a look put above it."""
 
+import re
+
 from playwright.sync_api import expect
 
-from tests.browser.driving import settle, shown_grade
+from tests.browser.driving import drag, settle, shown_grade
 
 
 def pin(page, address, title):
@@ -30,8 +32,12 @@ def test_given_two_cameras_when_matched_then_the_way_is_shown_scaled_and_put_on_
     expect(page.locator("[data-now]")).to_be_visible()
     page.get_by_role("button", name="Hold: as it is now").dispatch_event("pointerup")
     expect(matched).to_be_visible()
-    page.get_by_role("button", name="Half and half").click()
-    expect(page.locator("[data-half]")).to_be_visible()
+    page.get_by_role("button", name="Reference over it").click()
+    edge = page.get_by_label("Edge between reference and clip")
+    drag(page, edge, -60, 0)
+    edge.press("ArrowLeft")
+    assert float(edge.get_attribute("aria-valuenow")) < 45
+    expect(page.locator("[data-half]")).to_have_attribute("style", re.compile("clip-path"))
     page.get_by_role("button", name="Put it on this clip").click()
 
     expect(page.get_by_text("is matched to fern-jetty-talk.mp4")).to_be_visible()
@@ -44,7 +50,7 @@ def test_given_two_cameras_when_matched_then_the_way_is_shown_scaled_and_put_on_
     # a style above it, as strong as the clip bears
     page.locator("#shared-style summary").click()
     page.locator(".looks .answer", has_text="Matt paper").click()
-    expect(page.locator("[data-group=style] summary")).to_have_text("Matt paper")
+    expect(page.locator("#shared-style > summary")).to_have_text("Matt paper")
     settle(page)
     assert shown_grade(page)["fade"]["black"] == 6
 

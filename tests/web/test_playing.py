@@ -134,7 +134,7 @@ def test_given_light_that_wanders_when_evened_out_then_chart_and_grade_show_it_a
     left = grade_of(Clip.objects.select_related("version").get())
 
     assert "Even out the light" in page and "It wanders." in page
-    assert 'hx-swap-oob="true"' in swapped and "60 %" in swapped
+    assert "data-over-time" in swapped and "60 %" in swapped
     assert evened.even_out.amount == 60 and evened.moves
     assert not left.moves
 

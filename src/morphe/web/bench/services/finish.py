@@ -35,12 +35,14 @@ __all__ = ["ShownFinish", "act_on_finish", "finish_of", "lit_flare"]
 
 EFFECTS: tuple[type[FrameStep], ...] = (Glow, Halation, Flare, Soften, EdgeBlur, Fringe, Grain)
 COSTS = {
-    "glow": "Lights lose their edge.", "halation": "Reads as film; some find it dated.",
-    "flare": "Reads as a lens that was shone into; rarely believed twice.",
-    "soften": "Detail that compression kept is given away.", "edge-blur": "Fine until the subject leaves it.",
-    "fringe": "A fault of lenses; a trace of it goes a long way.",
-    "grain": "Hides bands; the file grows by a fifth or more.",
-}  # fmt: skip
+    "glow": "Lights lose their edge; those who film to inform leave it out.",
+    "halation": "Reads as film; some find it dated.",
+    "flare": "Reads as a lens that was shone into; purists never add what the lens did not do.",
+    "soften": "Gives away detail that the file has kept.",
+    "edge-blur": "Fine until the subject leaves it; a large sensor does it better.",
+    "fringe": "A fault of lenses: many take it out, few put it in.",
+    "grain": "Hides bands; the file grows by a fifth or more, and clean-picture people dislike it.",
+}
 GENTLE = 0.5  # of what looks natural
 FOLLOWERS = (EdgeBlur.key, Crop.key)
 
@@ -72,7 +74,8 @@ def finish_of(grade: Grade) -> ShownFinish:
     shapes += [(f"bars:{r}", f"{r:g} : 1", bars.ratio == r) for r in BARS]
     shapes += [(f"crop:{r:.4f}", label, abs(crop.ratio - r) < 1e-3) for label, r in CROPS]
     return ShownFinish(
-        layer=layer, steps=steps_of(on), shapes=tuple(shapes), title=title,
+        layer=layer,
+        steps=tuple(replace(step, note=COSTS[step.key]) for step in steps_of(on)), shapes=tuple(shapes), title=title,
         more=tuple((k.key, k.label, COSTS[k.key]) for k in EFFECTS if layer.step(k.key).is_neutral),
         place=next((s for s in (crop, bars) if s.at_work), None),
         manners=tuple((key, entry[0]) for key, entry in MANNERS.items()),

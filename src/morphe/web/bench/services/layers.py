@@ -49,6 +49,7 @@ class ShownStep:
     key: str
     label: str
     numbers: tuple[ShownNumber, ...]
+    note: str = ""  # what it costs, and who leaves it out
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -8,6 +8,7 @@ from morphe.core.errors import MorpheError
 from morphe.core.grade import recipe
 from morphe.core.grade.grade import Grade
 from morphe.core.grade.layer import Layer, Scope
+from morphe.core.grade.merge import merge
 from morphe.web.clips.models import Clip, GradeVersion, SharedLayer
 from morphe.web.shell.numbers import numbers
 
@@ -88,13 +89,17 @@ def own_part(grade: Grade) -> Grade:
 
 
 def merged(clip: Clip, posted: Grade, known: str) -> Grade:
-    """A grade that a page made from older versions: what it did not change of shared layers is as it is now.
+    """A grade that a page made from older versions: what it did not change is as it is now.
 
     Parameters
     ----------
     known : the versions that the page was made from, as `under` gives them
     """
-    versions = GradeVersion.objects.filter(pk__in=numbers(known.split(".")[1:]), layer__isnull=False)
+    own, *shared = known.split(".")
+    base = GradeVersion.objects.filter(pk__in=numbers([own]), clip=clip).first()
+    if base is not None and base.pk != clip.version_id:
+        posted = merge(own_part(stored(base)), posted, own_part(stored(clip.version)))
+    versions = GradeVersion.objects.filter(pk__in=numbers(shared), layer__isnull=False)
     before = {layer.id: layer for v in versions for layer in stored(v).layers}
     now = grade_of(clip)
     for scope in SHARED:

@@ -192,11 +192,20 @@ document.body.addEventListener("htmx:afterSwap", (event) => {
   const { parameters: asked, openThen } = event.detail.requestConfig;
   const rest = store.answered(readGrade(), Number(asked.revision ?? asked.get?.("revision") ?? store.revision));
   store.under = find("#rungs").dataset.under;
+  lightAnew();
   openRung(store.open === openThen ? find("#rungs").dataset.open : store.open); // opened since then: it stays open
   openRegion();
   hand.refill(shown?.numbers, rest);
   if (rest) hand.keepSoon(500);
 });
+// The chart of light over time comes along with a ladder. It is put in its place by hand: a button that was swapped
+// away while it waited for its answer has no page around it that a swap out of band could be made in.
+function lightAnew() {
+  const [chart, place] = [find("[data-over-time]")?.content.firstElementChild, document.getElementById("over-time")];
+  if (!chart || !place) return;
+  place.replaceWith(chart);
+  htmx.process(chart);
+}
 document.body.addEventListener("htmx:afterSettle", (event) => {
   if (event.detail.target.id === "ladder") draw(); // settling empties a canvas that was there before
 });
