@@ -5,6 +5,7 @@ CHROMIUM ?= /usr/bin/chromium
 export MORPHE_HOME ?= var
 export MORPHE_PORT ?= 8100
 export MORPHE_HOST ?= 127.0.0.1
+export MORPHE_NETWORK ?= $(NETWORK)
 
 .PHONY: install run test check bench shots lock vendor demo clean
 

@@ -125,18 +125,10 @@ def _plan(page: Page, address: str, camera: str) -> None:
 
 
 def _planning(browser: Browser, address: str, folder: Path) -> None:
-    """The plan on laptop and phone, the printed card, the Library with cameras, a profile and the lab."""
+    """The plan on laptop and phone, the Library with cameras and the lab."""
     wide = browser.new_page(viewport=WIDE)
     _plan(wide, address, "Sandpiper")
     wide.screenshot(path=folder / "plan.png")
-    camera = wide.url.rpartition("=")[2]
-    wide.set_viewport_size({"width": 794, "height": 760})  # an A4 sheet's width at 96 dots an inch
-    wide.goto(f"{address}/plan/print/?camera={camera}")
-    wide.emulate_media(media="print")
-    wide.wait_for_timeout(400)
-    wide.screenshot(path=folder / "plan-printed.png")
-    wide.emulate_media(media="screen")
-    wide.set_viewport_size(WIDE)
     wide.goto(f"{address}/library/")
     wide.wait_for_timeout(400)
     wide.screenshot(path=folder / "library.png")
@@ -163,8 +155,43 @@ def _matched(page: Page, address: str, folder: Path) -> None:
     page.screenshot(path=folder / "match.png")
 
 
+def _styled(page: Page, phone: Page, address: str, folder: Path) -> None:
+    """The wall of looks, the tone strip under a thumb, and a finish that plays."""
+    _open(page, address, "sandpiper-sluice-round.mp4")
+    page.locator("#shared-style > summary").click()
+    page.locator(".looks .answer", has_text="Last light").click()
+    page.locator(".looks .on img").wait_for()
+    page.wait_for_timeout(2500)
+    page.evaluate("document.querySelector('#shared-style').scrollIntoView()")
+    page.evaluate("scrollTo(0, 0)")
+    page.wait_for_timeout(900)
+    page.screenshot(path=folder / "bench-looks.png")
+    _open(phone, address, "sandpiper-sluice-round.mp4")
+    phone.locator("#shared-style > summary").click()
+    phone.locator("[data-strip]").scroll_into_view_if_needed()
+    phone.wait_for_timeout(900)
+    phone.screenshot(path=folder / "bench-phone.png")
+    page.locator("#shared-style > summary").click()
+    page.locator("#shared-finish > summary").click()
+    for effect in ("Glow", "Grain"):
+        page.locator("#shared-finish").get_by_role("button", name=effect, exact=True).click()
+        page.locator(f"#shared-finish [data-step={effect.lower()}]").first.wait_for()
+    page.locator("#finish-shape").select_option(label="2.35 : 1")
+    page.wait_for_timeout(1500)
+    page.locator("#finish-title > summary").click()
+    page.get_by_label("Words").fill("Where the sluice lets go")
+    page.get_by_role("button", name="Set title").click()
+    page.locator("#finish-title > summary", has_text="sluice").wait_for()
+    page.evaluate("document.querySelector('#finish-shape').scrollIntoView({ block: 'center' })")
+    page.evaluate("scrollTo(0, 0)")
+    page.get_by_role("button", name="Play").click()
+    page.locator("[data-motion]").wait_for(timeout=20_000)
+    page.wait_for_timeout(1500)
+    page.screenshot(path=folder / "bench-finish.png")
+
+
 def _colours(page: Page, address: str, folder: Path) -> None:
-    """One colour calmed on the palette, skin on its line, and two versions of the clip compared."""
+    """One colour calmed on the palette, and two versions of the clip compared."""
     _open(page, address, "fern-jetty-talk.mp4")
     _rung(page, "families")
     page.locator("[data-swatch=reds]").click()
@@ -174,10 +201,6 @@ def _colours(page: Page, address: str, folder: Path) -> None:
     page.wait_for_timeout(1500)
     page.locator("[data-ring]").scroll_into_view_if_needed()
     page.screenshot(path=folder / "bench-palette.png")
-    _rung(page, "skin")
-    page.locator("[data-skin-now]").scroll_into_view_if_needed()
-    page.wait_for_timeout(600)
-    page.screenshot(path=folder / "bench-skin.png")
     page.get_by_role("link", name="History").click()
     page.wait_for_timeout(1200)
     page.screenshot(path=folder / "history.png")
@@ -212,18 +235,12 @@ def shoot(address: str, folder: Path) -> None:
         dim.locator("#even-amount").fill("100")
         dim.locator("#even-amount").dispatch_event("change")
         dim.wait_for_timeout(900)
-        dim.get_by_role("button", name="Play").click()
-        dim.locator("[data-motion]").wait_for(timeout=20_000)
-        dim.wait_for_timeout(1500)
-        dim.screenshot(path=folder / "bench-motion.png")
         _open(dim, address, "fern-jetty-talk.mp4")
         _region(dim)
         dim.screenshot(path=folder / "bench-region.png")
         _colours(wide, address, folder)
         phone = browser.new_context(viewport=PHONE, has_touch=True, is_mobile=True).new_page()
-        _open(phone, address, "fern-jetty-hlg.mp4")
-        phone.wait_for_timeout(900)
-        phone.screenshot(path=folder / "bench-phone.png")
+        _styled(wide, phone, address, folder)
         _open(wide, address, "cuttle-meadow-5m.mp4")
         _accept_all(wide)
         _rung(wide, "restore")

@@ -17,10 +17,13 @@ from pathlib import Path
 from types import FrameType
 from typing import BinaryIO
 
+from morphe.web.network import OPEN, addresses, papers
+
 MANAGE = [sys.executable, "-m", "morphe.web.manage"]
 ENDING = (signal.SIGINT, signal.SIGTERM, signal.SIGHUP)
 RESTART_S = 1.0
 RESCUE_S = "5"
+LOOK_S = 15.0  # between two looks at this computer's addresses
 # The signal by which each process ends at once; the worker first ends the piece of work it has begun.
 WANTED = "restore-wanted"  # in the data folder: the backup that somebody chose to have back
 RUN = "MORPHE_RUN"  # names this start: an answer that gives it back is its own
@@ -36,13 +39,16 @@ def _prepare() -> None:
     subprocess.run([*MANAGE, "prepare"], check=True, process_group=0)
 
 
-def _commands(host: str, port: str) -> dict[str, list[str]]:
-    web = [
+def _web(host: str, port: str) -> list[str]:
+    return [
         sys.executable, "-m", "gunicorn", "morphe.web.wsgi", "--bind", f"{host}:{port}", "--workers", "1",
         "--threads", "8", "--timeout", "600", "--log-level", "warning",
     ]  # fmt: skip
+
+
+def _commands(host: str, port: str) -> dict[str, list[str]]:
     return {
-        "web": web,
+        "web": _web(host, port),
         "worker": [*MANAGE, "run_huey", "--quiet"],
         "rescue": [*MANAGE, "rescue", "--every", RESCUE_S],
     }
@@ -69,14 +75,48 @@ def _announce(host: str, port: str) -> None:
     print(f"Morphe does not answer at {address}: {reason}.", flush=True)
 
 
+class _Network:
+    """The server that the local network reaches, over TLS; there while Morphe is open to it."""
+
+    def __init__(self, home: Path, host: str, port: str) -> None:
+        self.home, self.host, self.port = home, host, port
+        self.hosts: tuple[str, ...] = ()
+        self.process: subprocess.Popen[bytes] | None = None
+        self.looked = 0.0
+
+    def keep(self) -> None:
+        """Start, end or start it anew, as it is wanted, and as this computer's addresses change."""
+        is_wanted, runs = (self.home / OPEN).exists(), self.process is not None
+        has_ended = self.process is not None and self.process.poll() is not None
+        if is_wanted == runs and not has_ended and time.monotonic() - self.looked < LOOK_S:
+            return
+        self.looked = time.monotonic()
+        hosts = addresses() if is_wanted else ()
+        if hosts == self.hosts and not has_ended and runs == bool(hosts):
+            return
+        self.end()
+        self.hosts = hosts
+        if hosts:
+            found = papers(self.home / "papers", hosts)
+            tls = ["--certfile", str(found.certificate), "--keyfile", str(found.key)]
+            self.process = _start([*_web(self.host, self.port), *tls], {"MORPHE_ENTRY": "network"})
+            print(f"Paired devices reach Morphe at https://{hosts[0]}:{self.port}/", flush=True)
+
+    def end(self) -> None:
+        if self.process is not None:
+            _end({"web": self.process})
+        self.process = None
+
+
 def _die_with_parent() -> None:
     """In a child that is about to run: it is ended when this process is, however that comes about."""
     LIBC.prctl(DIE_WITH_PARENT, signal.SIGTERM)
 
 
-def _start(command: list[str]) -> subprocess.Popen[bytes]:
+def _start(command: list[str], more: dict[str, str] | None = None) -> subprocess.Popen[bytes]:
     """In a process group of its own, which Ctrl-C in the terminal does not reach: ending is done in order."""
-    return subprocess.Popen(command, process_group=0, preexec_fn=_die_with_parent)
+    environment = {**os.environ, **(more or {})}
+    return subprocess.Popen(command, process_group=0, preexec_fn=_die_with_parent, env=environment)
 
 
 def locked(home: Path) -> BinaryIO | None:
@@ -95,6 +135,8 @@ def main() -> int:
     """Run until interrupted; a process that dies is started again."""
     os.environ.setdefault("DJANGO_SETTINGS_MODULE", "morphe.web.settings.base")
     host, port = os.environ.get("MORPHE_HOST", "127.0.0.1"), os.environ.get("MORPHE_PORT", "8100")
+    reach = host if _is_outward(host) else "0.0.0.0"
+    own = "127.0.0.1" if _is_outward(host) else host  # without TLS on this computer alone
     home = Path(os.environ.get("MORPHE_HOME", "var"))
     lock = locked(home)
     if lock is None:
@@ -118,12 +160,17 @@ def main() -> int:
 
     for number in ENDING:
         signal.signal(number, end)
-    commands = _commands(host, port)
+    if os.environ.get("MORPHE_NETWORK") == "1" or _is_outward(host):
+        (home / OPEN).touch()
+    commands = _commands(own, port)
+    network = _Network(home, reach, os.environ.get("MORPHE_NETWORK_PORT", str(int(port) + 1)))
     running = {name: _start(command) for name, command in commands.items()}
-    threading.Thread(target=_announce, args=(host, port), daemon=True).start()
+    threading.Thread(target=_announce, args=(own, port), daemon=True).start()
     while not ending:
         time.sleep(0.3)
+        network.keep()
         if (home / WANTED).exists():
+            network.end()
             _end(running)
             _bring_back(home)
             running = {name: _start(command) for name, command in commands.items()}
@@ -133,8 +180,14 @@ def main() -> int:
                 time.sleep(RESTART_S)
                 if not ending:
                     running[name] = _start(commands[name])
+    network.end()
     _end(running)
     return 0
+
+
+def _is_outward(host: str) -> bool:
+    """Whether a host is another than this computer's own."""
+    return host.strip() not in ("", "localhost", "::1", "[::1]") and not host.strip().startswith("127.")
 
 
 def _end(running: dict[str, subprocess.Popen[bytes]]) -> None:

@@ -6,6 +6,7 @@ from morphe.web.shell.views import alive, news
 
 urlpatterns = [
     path("", include("morphe.web.today.urls")),
+    path("", include("morphe.web.devices.urls")),
     path("alive/", alive, name="alive"),
     path("news/", news, name="news"),
     path("plan/", include("morphe.web.plan.urls")),

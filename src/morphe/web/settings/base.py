@@ -6,6 +6,8 @@ import os
 import secrets
 from pathlib import Path
 
+from morphe.web.network import addresses
+
 PACKAGE = Path(__file__).resolve().parents[1]
 
 # Everything the application writes lives under one folder.
@@ -24,10 +26,14 @@ def _secret_key() -> str:
 
 SECRET_KEY = os.environ.get("MORPHE_SECRET_KEY") or _secret_key()
 DEBUG = os.environ.get("MORPHE_DEBUG") == "1"
-HOST = os.environ.get("MORPHE_HOST", "127.0.0.1")  # another host opens Morphe to the network
+# "own" answers on this computer alone; "network" answers paired devices, over TLS.
+ENTRY = os.environ.get("MORPHE_ENTRY", "own")
+PAPERS = HOME / "papers"  # the root that was made here, and this computer's certificate
 RUN = os.environ.get("MORPHE_RUN", "")  # names the start that a server belongs to
 PORT = int(os.environ.get("MORPHE_PORT", "8100"))
-ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]", "testserver", *filter(None, [HOST.strip()])]
+NETWORK_PORT = int(os.environ.get("MORPHE_NETWORK_PORT", PORT + 1))
+ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]"] if ENTRY == "own" else list(addresses())
+SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = ENTRY == "network"
 
 INSTALLED_APPS = [
     "whitenoise.runserver_nostatic",
@@ -48,10 +54,12 @@ INSTALLED_APPS = [
     "morphe.web.handover",
     "morphe.web.logbook",
     "morphe.web.keep",
+    "morphe.web.devices",
     "morphe.web.today",
 ]
 
 MIDDLEWARE = [
+    "morphe.web.devices.middleware.Gate",  # before all that answers: statics are behind it too
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "morphe.web.shell.middleware.ContentSecurityPolicy",

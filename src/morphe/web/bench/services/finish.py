@@ -75,7 +75,8 @@ def finish_of(grade: Grade) -> ShownFinish:
     shapes += [(f"crop:{r:.4f}", label, abs(crop.ratio - r) < 1e-3) for label, r in CROPS]
     return ShownFinish(
         layer=layer,
-        steps=tuple(replace(step, note=COSTS[step.key]) for step in steps_of(on)), shapes=tuple(shapes), title=title,
+        steps=tuple(replace(step, note=COSTS[step.key]) for step in steps_of(on)),
+        shapes=tuple(shapes), title=title,
         more=tuple((k.key, k.label, COSTS[k.key]) for k in EFFECTS if layer.step(k.key).is_neutral),
         place=next((s for s in (crop, bars) if s.at_work), None),
         manners=tuple((key, entry[0]) for key, entry in MANNERS.items()),

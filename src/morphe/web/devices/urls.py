@@ -1,0 +1,13 @@
+from django.urls import path
+
+from morphe.web.devices import views
+
+urlpatterns = [
+    path("library/devices/", views.devices, name="devices"),
+    path("library/devices/link/", views.link, name="device-link"),
+    path("library/devices/network/", views.switch, name="network-switch"),
+    path("library/devices/<int:device_id>/away/", views.away, name="device-away"),
+    path("pair/root.crt", views.root_certificate, name="root-certificate"),
+    path("pair/style.css", views.pair_style, name="pair-style"),
+    path("pair/<str:token>/", views.pair_device, name="pair"),
+]
