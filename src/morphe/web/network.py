@@ -24,12 +24,13 @@ BACK = timedelta(days=1)  # clocks of phones may be behind
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Papers:
-    """Files of the root and of this computer's certificate, and the root's fingerprint (SHA-256)."""
+    """Files of the root and of this computer's certificate, and the fingerprints (SHA-256) of both."""
 
     root: Path
     certificate: Path
     key: Path
-    fingerprint: str
+    root_print: str
+    fingerprint: str  # of the certificate: the one that a browser shows
 
 
 def addresses() -> tuple[str, ...]:
@@ -56,8 +57,15 @@ def papers(folder: Path, hosts: tuple[str, ...]) -> Papers:
         key = ec.generate_private_key(ec.SECP256R1())
         _keep(key_path, _key_text(key))
         _keep(path, _issued(hosts, key, root_key, root).public_bytes(serialization.Encoding.PEM))
-    print_of = root.fingerprint(hashes.SHA256()).hex(":").upper()
-    return Papers(root=folder / "root.pem", certificate=path, key=key_path, fingerprint=print_of)
+    issued = x509.load_pem_x509_certificate(path.read_bytes())
+    return Papers(
+        root=folder / "root.pem", certificate=path, key=key_path, root_print=_print_of(root),
+        fingerprint=_print_of(issued),
+    )  # fmt: skip
+
+
+def _print_of(certificate: x509.Certificate) -> str:
+    return certificate.fingerprint(hashes.SHA256()).hex(":").upper()
 
 
 def _root(folder: Path) -> tuple[ec.EllipticCurvePrivateKey, x509.Certificate]:

@@ -40,7 +40,7 @@ def _context(request: HttpRequest, token: str = "") -> dict[str, object]:
     return {
         "place": "devices", "devices": Device.objects.all(), "is_open": is_open, "hosts": hosts, "url": url,
         "port": settings.NETWORK_PORT, "code": _code(url) if url else "",
-        "fingerprint": papers(settings.PAPERS, hosts).fingerprint if is_open and hosts else "",
+        "papers": papers(settings.PAPERS, hosts) if is_open and hosts else None,
     }  # fmt: skip
 
 
