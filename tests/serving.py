@@ -49,10 +49,12 @@ Outing.objects.create(name=sys.argv[1], date=date(2026, 9, 12))
 
 
 @contextmanager
-def served(home: Path, outing: str = "", settings: str = "morphe.web.settings.base") -> Iterator[str]:
+def served(
+    home: Path, outing: str = "", settings: str = "morphe.web.settings.base", **more: str
+) -> Iterator[str]:
     """A Morphe with server, worker and rescue, and the demo or an empty outing of that name; its address."""
     port = free_port()
-    environment = environment_of(home, port, settings)
+    environment = {**environment_of(home, port, settings), **more}
     if outing:
         subprocess.run([sys.executable, "-c", BEGIN, outing], env=environment, check=True)
     started = subprocess.Popen([sys.executable, "-m", "morphe.web.serve"], env=environment)

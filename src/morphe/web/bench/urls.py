@@ -27,6 +27,7 @@ urlpatterns = [
     path("<int:clip_id>/history/", views.history, name="bench-history"),
     re_path(r"^(?P<clip_id>\d+)/history/(?P<act>name|back)/$", views.version_act, name="bench-version"),
     path("<int:clip_id>/history/<int:version_id>.jpg", views.version_picture, name="bench-version-picture"),
+    path("<int:clip_id>/elsewhere/", views.elsewhere, name="bench-elsewhere"),
     path("<int:clip_id>/looks/", views.looks, name="bench-looks"),
     path("<int:clip_id>/look/<slug:key>.jpg", views.look, name="bench-look"),
     re_path(

@@ -71,7 +71,7 @@ from morphe.web.bench.services.water import invented_png, take_way, water_choice
 from morphe.web.clips.models import Clip
 from morphe.web.clips.services import versions
 from morphe.web.clips.services.aims import aims_of, choose_hour
-from morphe.web.clips.services.grades import grade_of, merged, unreadable
+from morphe.web.clips.services.grades import grade_of, merged, under, unreadable
 from morphe.web.clips.services.habits import forget_habit
 from morphe.web.clips.services.judged import judge_anew, up_to_date
 from morphe.web.clips.services.storage import load_picture
@@ -81,6 +81,7 @@ from morphe.web.outings.services.current import current_outing
 from morphe.web.plan.services.dive_lessons import forget_dive_lesson, keep_dive_lesson
 from morphe.web.shell.changes import marked
 from morphe.web.shell.numbers import number
+from morphe.web.shell.who import DEVICE
 
 MAX_BODY = 100_000
 TURNS: defaultdict[int, Lock] = defaultdict(Lock)  # a change begins with what the one before has kept
@@ -116,7 +117,7 @@ def choose(request: HttpRequest) -> HttpResponse:
 
 
 @require_safe
-@marked("following", "drift")
+@marked("following", "drift", "grade")
 def show(request: HttpRequest, clip_id: int) -> HttpResponse:
     clip = up_to_date(_clip(clip_id))
     if not clip.is_ready:
@@ -179,7 +180,7 @@ def _seconds(request: HttpRequest) -> float:
 
 
 def _ladder(
-    request: HttpRequest, clip: Clip, *, said: str = "", open_region: str | None = None
+    request: HttpRequest, clip: Clip, *, said: str = "", told: str = "", open_region: str | None = None
 ) -> HttpResponse:
     if not request.htmx:
         return redirect("bench-clip", clip.pk)
@@ -190,6 +191,7 @@ def _ladder(
         "open_region": request.POST.get("region", "") if open_region is None else open_region,
         "regions": shown_regions(clip, grade_of(clip)),
         "said": said or unreadable(clip),
+        "told": told,
         "is_swap": True,
         **_choices(clip),
     }
@@ -238,17 +240,19 @@ def _changed(request: HttpRequest, clip: Clip, act: str) -> HttpResponse:
         "follow": lambda: begin_following(clip, request.POST.get("layer", ""), _seconds(request)),
     }
     said = ""
+    known = request.POST.get("under", "")
+    told = _by_another(clip) if known and known != under(clip) else ""
     try:
         if act != "keep" and request.POST.get("grade"):
             _keep_posted(request, clip, request.POST.get("kept", key))  # what was set by hand just before
         kind, _, name = act.partition("-")
         if kind in PARTS:
             opened = PARTS[kind](clip, name, request.POST.dict())
-            return _ladder(request, clip, open_region=opened)
+            return _ladder(request, clip, told=told, open_region=opened)
         acts[act]()
     except MorpheError as error:
         said = str(error)
-    return _ladder(request, clip, said=said)
+    return _ladder(request, clip, said=said, told=told)
 
 
 def _choose_school(clip: Clip, key: str) -> None:
@@ -284,6 +288,21 @@ def _keep_posted(request: HttpRequest, clip: Clip, key: str) -> None:
     label = RUNGS[key].step.label if key in RUNGS else "Grade"
     change = request.POST.get("change") or f"{label} set by hand"
     versions.keep(clip, grade, change)
+
+
+@require_safe
+def elsewhere(request: HttpRequest, clip_id: int) -> HttpResponse:
+    """Whether the clip's grade is another than a page was made from, and who changed it."""
+    clip = _clip(clip_id)
+    if under(clip) == request.GET.get("under", ""):
+        return HttpResponse(status=204)
+    return JsonResponse({"sentence": _by_another(clip)})
+
+
+def _by_another(clip: Clip) -> str:
+    """Who changed a clip last, if it was another device than the one that asks."""
+    latest = clip.version.by if clip.version else ""
+    return "" if latest == DEVICE.get() else f"{latest or 'The computer'} changed this a moment ago."
 
 
 @require_safe

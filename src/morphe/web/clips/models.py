@@ -271,6 +271,7 @@ class GradeVersion(models.Model):
     grade = models.JSONField()
     change = models.CharField(max_length=200)
     name = models.CharField(max_length=60, blank=True)  # given by the person
+    by = models.CharField(max_length=60, blank=True)  # the device; empty for the computer itself
     created = models.DateTimeField(auto_now_add=True)
 
     class Meta:

@@ -11,6 +11,7 @@ from django.urls import Resolver404, resolve
 
 from morphe.core.errors import MorpheError
 from morphe.web.devices.services.pairing import COOKIE, COOKIE_AGE_S, Known, check_rate, failed, recognise
+from morphe.web.shell.who import DEVICE
 
 __all__ = ["Gate", "keep_cookie"]
 
@@ -63,7 +64,11 @@ class Gate:
         if not known.device.may_work and request.method not in SAFE and name not in LOOKING:
             return _refused(LOOKS_ONLY, 403)
         request.device = known.device  # type: ignore[attr-defined]
-        response = self.get_response(request)
+        before = DEVICE.set(known.device.name)
+        try:
+            response = self.get_response(request)
+        finally:
+            DEVICE.reset(before)
         if known.fresh:
             keep_cookie(response, known.fresh)
         return response

@@ -27,6 +27,7 @@ from morphe.web.clips.services.shared import changed_for_all, made_holder
 from morphe.web.clips.signals import decided
 from morphe.web.jobs.services.ask import ask
 from morphe.web.shell.notes import note
+from morphe.web.shell.who import DEVICE
 
 __all__ = [
     "accept",
@@ -78,7 +79,7 @@ def _add(
     side = {"clip": holder} if isinstance(holder, Clip) else {"layer": holder}
     version = GradeVersion.objects.create(
         **side, parent=holder.version, grade=data, change=change[:200], decision=decision,
-        beside=beside,
+        beside=beside, by=DEVICE.get(),
     )  # fmt: skip
     go_to(holder, version)
     return version

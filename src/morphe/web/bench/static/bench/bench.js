@@ -209,6 +209,21 @@ function lightAnew() {
 document.body.addEventListener("htmx:afterSettle", (event) => {
   if (event.detail.target.id === "ladder") draw(); // settling empties a canvas that was there before
 });
+// Another device changed the clip: once nothing of this page is on its way, it is told, and what is new is fetched.
+const other = find("[data-elsewhere]");
+let underWay = 0;
+const ofLadder = (event) => event.detail.target?.id === "ladder" || event.detail.target?.closest?.("#ladder");
+document.body.addEventListener("htmx:beforeRequest", (event) => { if (ofLadder(event)) underWay += 1; });
+document.body.addEventListener("htmx:afterRequest", (event) => { if (ofLadder(event)) underWay -= 1; });
+async function askElsewhere() {
+  if (store.unsaved || store.dragging || underWay > 0) { setTimeout(askElsewhere, 500); return; }
+  const answer = await fetch(`${other.dataset.elsewhere}?under=${store.under}`);
+  if (answer.status !== 200) return;
+  other.textContent = (await answer.json()).sentence;
+  htmx.trigger(document.body, "ladder-is-old");
+}
+other.addEventListener("refresh", askElsewhere);
+
 document.body.addEventListener("ladder-is-old", () => {
   htmx.ajax("GET", `${root.dataset.ladder}?open=${store.open}&region=${store.region}`, { target: "#ladder", swap: "innerHTML" });
 });
