@@ -101,7 +101,8 @@ def everything(outing, clip, media, monkeypatch):
 PAGES = (
     "/", "/plan/", "/plan/print/", "/clips/", "/clips/card/", "/bench/{clip}/", "/hand-over/", "/logbook/",
     "/library/", "/library/cameras/new/", "/library/cameras/new/?like=fern", "/library/profiles/",
-    "/keep/", "/library/profiles/new/", "/library/profiles/log-wide/", "/library/profiles/hlg/",
+    "/keep/", "/library/looks/", "/library/devices/", "/match/",
+    "/library/profiles/new/", "/library/profiles/log-wide/", "/library/profiles/hlg/",
     "/library/profiles/srgb/", "/library/lab/", "/library/lab/{series}/",
 )  # fmt: skip
 

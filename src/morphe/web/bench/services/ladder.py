@@ -76,6 +76,12 @@ class ShownRung:
     usual: Usual | None  # what the person mostly keeps of such a proposal
 
     @property
+    def dial(self) -> ShownNumber | None:
+        """The number that dragging the loupe's mark moves."""
+        drags = self.tool.rule.instrument.drags
+        return next((control for control in self.controls if control.name == drags), None)
+
+    @property
     def is_open_intent(self) -> bool:
         """Whether only the person can say what was meant: the hour, or the warmth."""
         return self.state == "offered" and self.key in ("mid", "balance")

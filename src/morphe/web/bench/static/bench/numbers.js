@@ -13,6 +13,9 @@ export function numbers(root, store, tools, orders, keepUrl, now, look) {
     const slide = row.querySelector("input[type=range]");
     if (slide) slide.value = within;
     markBeyond(row);
+    const dial = row.closest("[data-rung]")?.querySelector(`[data-dial="${row.dataset.control}"]`);
+    dial?.setAttribute("aria-valuenow", box.value);
+    dial?.setAttribute("aria-valuetext", `${slide?.getAttribute("aria-label") ?? ""} ${box.value} ${row.querySelector(".unit")?.textContent ?? ""}`.trim());
     return Number(box.value);
   }
   function markBeyond(row) {

@@ -1,0 +1,41 @@
+"""Access: no page has a serious finding of the accessibility rules, at three widths and in both themes."""
+
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import expect
+
+RULES = Path(__file__).parents[2] / "node_modules/axe-core/axe.min.js"
+SIZES = ((1280, 800), (820, 1100), (390, 844))
+LOOK = """async () => {
+  const levels = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"];
+  const found = await axe.run(document, { resultTypes: ["violations"], runOnly: levels });
+  return found.violations.filter((v) => ["serious", "critical"].includes(v.impact))
+    .map((v) => `${v.id}: ${v.nodes.map((n) => n.target.join(" ")).slice(0, 3).join(", ")}`);
+}"""
+PAGES = (
+    "/", "/plan/", "/clips/", "/clips/?view=corrected", "/clips/card/", "/bench/4/", "/bench/4/history/",
+    "/match/", "/hand-over/", "/logbook/", "/library/", "/library/cameras/1/", "/library/profiles/",
+    "/library/profiles/log-mild/", "/library/profiles/new/", "/library/looks/", "/library/lab/",
+    "/library/devices/", "/keep/",
+)  # fmt: skip
+
+
+@pytest.mark.parametrize("path", PAGES)
+def test_given_any_page_when_looked_over_then_nothing_serious_is_found(page, address, path):
+    page.goto(f"{address}{path}")
+    if path == "/bench/4/":
+        expect(page.locator("[data-bench][data-shown]")).to_be_visible()
+        for part in ("style", "finish"):
+            page.locator(f"#shared-{part} > summary").click()
+    page.evaluate(RULES.read_text(encoding="utf-8"))
+
+    found = set()
+    for width, height in SIZES:
+        page.set_viewport_size({"width": width, "height": height})
+        for theme in ("light", "dark"):
+            page.emulate_media(color_scheme=theme)
+            page.wait_for_timeout(60)
+            found |= {f"{width} {theme} {one}" for one in page.evaluate(LOOK)}
+            assert page.evaluate("document.documentElement.scrollWidth <= innerWidth"), (width, theme)
+    assert found == set()
