@@ -194,3 +194,11 @@ def test_given_a_request_without_a_token_when_it_would_change_something_then_it_
     everything, address
 ):
     assert Client(enforce_csrf_checks=True).post(address, {}).status_code == 403
+
+
+@pytest.mark.parametrize("address", [p for p in PAGES if p != "/plan/print/"])
+def test_given_any_page_when_asked_what_it_is_then_a_sentence_says_so(everything, address):
+    _, page = seen(address, everything)
+
+    said = re.search(r'<p class="what"><strong>([^<]+)\.</strong> ([^<]+)</p>', page)
+    assert said is not None and 5 < len(said[2].split()) < 25

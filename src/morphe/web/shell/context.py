@@ -19,6 +19,7 @@ class Place:
     icon: str
     url_name: str
     prefix: str
+    what: str  # it is, in a sentence
 
     @property
     def url(self) -> str:
@@ -26,14 +27,58 @@ class Place:
 
 
 PLACES = (
-    Place("Today", "sun", "today", "today"),
-    Place("Plan", "compass", "plan", "plan"),
-    Place("Clips", "film", "clips", "clips"),
-    Place("Bench", "sliders2", "bench", "bench"),
-    Place("Match", "symmetry-vertical", "match", "match"),
-    Place("Hand over", "box-arrow-up-right", "hand-over", "hand-over"),
-    Place("Logbook", "journal-text", "logbook", "logbook"),
-    Place("Library", "camera", "library", "library"),
+    Place(
+        "Today", "sun", "today", "today", "The outing at a glance: how far it has come, and what comes next."
+    ),
+    Place(
+        "Plan",
+        "compass",
+        "plan",
+        "plan",
+        "What you answer about the shoot, and the settings that follow for each camera.",
+    ),
+    Place(
+        "Clips",
+        "film",
+        "clips",
+        "clips",
+        "All footage of the outing, sorted by its light, each clip with what it was filmed in.",
+    ),
+    Place(
+        "Bench",
+        "sliders2",
+        "bench",
+        "bench",
+        "One clip, its picture and scopes, and the ladder of steps from the file to the finished look.",
+    ),
+    Place(
+        "Match",
+        "symmetry-vertical",
+        "match",
+        "match",
+        "Clips that are cut together, brought to one reference.",
+    ),
+    Place(
+        "Hand over",
+        "box-arrow-up-right",
+        "hand-over",
+        "hand-over",
+        "Where clips become files: checked, rendered in a queue, offered when they are whole.",
+    ),
+    Place(
+        "Logbook",
+        "journal-text",
+        "logbook",
+        "logbook",
+        "Every decision with its numbers, in the order it was made.",
+    ),
+    Place(
+        "Library",
+        "camera",
+        "library",
+        "library",
+        "What stays from one outing to the next: cameras, profiles, looks, backups, devices.",
+    ),
 )
 
 
@@ -52,6 +97,7 @@ def places(request: HttpRequest) -> dict[str, object]:
     first = {"keep": "library"}.get(first, first)
     needed = _needed()
     return {
+        "here": next((p for p in PLACES if p.prefix == first), None),
         "places": [{"place": p, "here": p.prefix == first, "is_needed": p.prefix in needed} for p in PLACES],
         "disk_is_full": not has_room(),
     }

@@ -8,7 +8,7 @@ box.checked = kept() !== "off";
 box.addEventListener("change", () => {
   try { localStorage.setItem("keys", box.checked ? "on" : "off"); } catch { /* this page only */ }
 });
-document.querySelector("[data-open-keys]").addEventListener("click", () => sheet.showModal());
+document.addEventListener("click", (event) => { if (event.target.closest("[data-open-keys]")) sheet.showModal(); });
 
 export function bindKey(key, act) { bound.set(key, act); }
 
