@@ -70,8 +70,10 @@ def test_given_ten_clips_when_skin_greens_and_a_loud_red_are_seen_to_then_it_tak
     assert families(page)[0][4] == -45
     expect(page.locator("[data-palette-rest]")).to_have_text(re.compile(r"moved by 0\.[0-4]"))
 
+    settle(page)
     before = families(page)[0]
     ring = page.locator("[data-ring]")
+    expect(ring).to_be_visible()
     ring.scroll_into_view_if_needed()
     box = ring.bounding_box()
     middle = (box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
