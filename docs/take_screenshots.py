@@ -238,6 +238,8 @@ def shoot(address: str, folder: Path) -> None:
         _open(dim, address, "fern-jetty-talk.mp4")
         _region(dim)
         dim.screenshot(path=folder / "bench-region.png")
+        dim.locator("[data-region][open]").get_by_role("button", name="Take away").click()
+        dim.locator("[data-region]").wait_for(state="detached")
         _colours(wide, address, folder)
         phone = browser.new_context(viewport=PHONE, has_touch=True, is_mobile=True).new_page()
         _styled(wide, phone, address, folder)

@@ -14,8 +14,10 @@ from contextlib import closing
 from pathlib import Path
 
 import pytest
+from django.apps import apps
 from django.conf import settings
 from django.core.management import CommandError, call_command
+from django.db.models import FileField
 
 from morphe.core.errors import MorpheError
 from morphe.core.grade import recipe
@@ -23,7 +25,7 @@ from morphe.web.clips.models import Clip
 from morphe.web.clips.services.grades import grade_of
 from morphe.web.clips.services.versions import accept_all
 from morphe.web.keep.models import Backup
-from morphe.web.keep.services.backup import write_backup
+from morphe.web.keep.services.backup import ALWAYS, MEDIA, write_backup
 from morphe.web.keep.services.restore import check, restore, take_back_half
 from morphe.web.library.services.lab import demo_series
 from tests.serving import Visitor, environment_of, served
@@ -246,3 +248,14 @@ def test_given_no_such_backup_when_wanted_then_it_is_said(client, db, places):
     assert "This backup is no longer there" in page
     with pytest.raises(CommandError, match="no whole backup"):
         call_command("restore", str(places[1] / "nothing.zip"), "--held")
+
+
+def test_given_every_file_that_is_kept_when_backed_up_then_its_folder_is_in_it_or_can_be_made_anew():
+    folders = {
+        field.upload_to.strip("/")
+        for model in apps.get_models()
+        for field in model._meta.get_fields()
+        if isinstance(field, FileField)
+    }
+
+    assert folders - set(ALWAYS) - set(MEDIA) == {"proxies", "incoming"}
