@@ -13,6 +13,8 @@ from morphe.web.clips.services.grouping import group_anew
 from morphe.web.clips.services.versions import accept_all, undo
 from morphe.web.match.models import Matching, PinnedFrame
 from morphe.web.match.services.pins import pictures_of
+from morphe.web.outings.models import Camera
+from morphe.web.plan.models import PairLesson
 from tests.web.conftest import brought_in
 from tests.web.kept import once
 from tests.web.working import work_all
@@ -195,3 +197,27 @@ def test_given_another_place_when_matched_as_far_as_it_goes_then_the_odd_one_is_
     page = client.get(f"/match/?pin={pin.pk}&clip={clips[1].pk}").content.decode()
 
     assert f"{clips[1].title}: still far from the reference" in page and "far apart" in page
+
+
+def test_given_two_cameras_that_keep_differing_when_matched_then_its_lesson_is_kept_until_one_is_off(
+    client, outing, plain_files
+):
+    fern, cuttle = (Camera.objects.create(name=name) for name in ("Fern", "Cuttle"))
+    for path in (plain_files[0], plain_files[3], plain_files[4]):
+        brought_in(outing, path)
+    reference, *others = Clip.objects.with_grades().order_by("pk")
+    Clip.objects.update(camera=cuttle)
+    Clip.objects.filter(pk=reference.pk).update(camera=fern)
+    pin = pinned(client, reference)
+    for clip in others:
+        client.post(f"/match/{matched(client, pin, clip).pk}/use/", {})
+
+    lesson = PairLesson.objects.get()
+    board = client.get(f"/match/?pin={pin.pk}&clip={others[0].pk}").content.decode()
+
+    assert (lesson.camera, lesson.other, lesson.clips) == (cuttle, fern, 2)
+    assert lesson.mired > 3 and lesson.stops == 0  # of exposure the two clips disagree
+    assert lesson.sentence.startswith("Cuttle sits ")
+    assert lesson.sentence in board and lesson.sentence in client.get("/library/").content.decode()
+    client.post(f"/match/{Matching.objects.get(clip=others[0]).pk}/off/")
+    assert not PairLesson.objects.exists()

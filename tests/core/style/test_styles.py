@@ -7,15 +7,29 @@ import numpy as np
 import pytest
 
 from morphe.core.advise.last_fixes import last_fixes
+from morphe.core.advise.strain_gauge import strain_of
 from morphe.core.errors import ColourError, LutError
 from morphe.core.grade import recipe
 from morphe.core.grade.convert import Convert
 from morphe.core.grade.grade import Grade
 from morphe.core.grade.layer import Layer, Scope
-from morphe.core.grade.steps import Balance, BlackPoint, Exposure, Film, Glow, Lut, Saturation, WhitePoint
+from morphe.core.grade.steps import (
+    Balance,
+    BlackPoint,
+    Contrast,
+    Exposure,
+    Film,
+    Glow,
+    Grain,
+    Lut,
+    Saturation,
+    WhitePoint,
+)
 from morphe.core.grade.steps.lut import FILM_LOG, LOG, ORDINARY
 from morphe.core.grade.table import SHELF, ConversionTable
 from morphe.core.match.cameras import Apart, apart, lasting
+from morphe.core.measure.banding import BANDS
+from morphe.core.measure.file_strength import FileStrength
 from morphe.core.pipeline.cube import bake_grade
 from morphe.core.pipeline.reference import evaluate
 from morphe.core.signal.profiles import PROFILES, Kind
@@ -222,3 +236,20 @@ def test_given_steps_of_style_and_finish_when_kept_in_a_recipe_then_they_are_rea
     grade = Grade().with_layer(a_look().layers[0]).with_layer(a_look().layers[1])
 
     assert recipe.from_text(recipe.to_text(grade)) == grade
+
+
+@pytest.mark.parametrize(("noise", "offered"), [(0.1, True), (3.0, False)])
+def test_given_steps_that_show_when_read_again_then_grain_is_offered_and_noise_needs_none(noise, offered):
+    file = FileStrength(bit_depth=8, noise=noise, blocks=1.0, tones=np.full(BANDS, 1 / BANDS))
+    picture = np.random.default_rng(4).uniform(0.3, 0.6, (40, 60, 3)).astype(np.float32)
+    grade = Grade.of(Contrast(amount=60), Exposure(stops=1.0))
+
+    fixes = {f.key: f for f in last_fixes([picture], [0.0], grade, strain=lambda g: strain_of(file, g))}
+
+    assert ("grain" in fixes) is offered
+    if offered:
+        fix = fixes["grain"]
+        laid = grade.with_step(Grain(**fix.numbers), fix.layer)
+        again = last_fixes([picture], [0.0], laid, strain=lambda g: strain_of(file, g))
+        assert (fix.layer, fix.step) == ("finish", "grain")
+        assert "grain" not in {f.key for f in again}

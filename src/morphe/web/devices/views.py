@@ -27,10 +27,10 @@ STYLE = Path(__file__).with_name("pair.css")
 @require_safe
 def devices(request: HttpRequest) -> HttpResponse:
     """Devices that are paired; while the network is open, a link for the next one."""
-    return render(request, "devices/devices.html", _context(request))
+    return render(request, "devices/devices.html", _context())
 
 
-def _context(request: HttpRequest, token: str = "") -> dict[str, object]:
+def _context(token: str = "") -> dict[str, object]:
     is_open, hosts = (settings.HOME / OPEN).exists(), addresses()
     url = (
         f"https://{hosts[0]}:{settings.NETWORK_PORT}{reverse('pair', args=(token,))}"
@@ -57,7 +57,7 @@ def _code(url: str) -> str:
 def link(request: HttpRequest) -> HttpResponse:
     """Make a link that pairs one device."""
     token = make_link(may_work=request.POST.get("may") != "look")
-    return render(request, "devices/devices.html", _context(request, token))
+    return render(request, "devices/devices.html", _context(token))
 
 
 @require_POST

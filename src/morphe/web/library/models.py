@@ -9,21 +9,27 @@ from morphe.core.signal.own_profile import OwnProfile
 __all__ = ["Incoming", "KeptLook", "KeptLut", "KeptProfile", "LabSeries", "LabTake"]
 
 
-class KeptProfile(models.Model):
-    """A profile of the person's own: a curve as plain values, or a LUT by its digest on the shelf."""
+class Kept(models.Model):
+    """Something of the person's own, under a name of its own."""
 
     name = models.CharField(max_length=60, unique=True)
-    kind = models.CharField(max_length=10)
-    data = models.JSONField(default=dict)  # of a curve; empty for a LUT
-    digest = models.CharField(max_length=64, blank=True)
-    about = models.CharField(max_length=200, blank=True)
     created = models.DateTimeField(auto_now_add=True)
 
     class Meta:
+        abstract = True
         ordering = ("name",)
 
     def __str__(self) -> str:
         return self.name
+
+
+class KeptProfile(Kept):
+    """A profile of the person's own: a curve as plain values, or a LUT by its digest on the shelf."""
+
+    kind = models.CharField(max_length=10)
+    data = models.JSONField(default=dict)  # of a curve; empty for a LUT
+    digest = models.CharField(max_length=64, blank=True)
+    about = models.CharField(max_length=200, blank=True)
 
     @property
     def key(self) -> str:
@@ -40,21 +46,13 @@ class KeptProfile(models.Model):
         return OwnProfile.from_json(self.data)
 
 
-class KeptLut(models.Model):
+class KeptLut(Kept):
     """A LUT kept as a style, by its digest on the shelf, with what it expects."""
 
-    name = models.CharField(max_length=60, unique=True)
     digest = models.CharField(max_length=64)
     role = models.CharField(max_length=10)
     judged = models.JSONField(default=dict)  # role, confidence and evidence, as they were judged
     about = models.CharField(max_length=200, blank=True)
-    created = models.DateTimeField(auto_now_add=True)
-
-    class Meta:
-        ordering = ("name",)
-
-    def __str__(self) -> str:
-        return self.name
 
     @property
     def key(self) -> str:
@@ -62,20 +60,12 @@ class KeptLut(models.Model):
         return f"lut-{self.pk}"
 
 
-class KeptLook(models.Model):
+class KeptLook(Kept):
     """A look of the person's own, or one taken in: layers of style and finish as plain values."""
 
-    name = models.CharField(max_length=60, unique=True)
     words = models.CharField(max_length=300, blank=True)
     layers = models.JSONField(default=list)
     picture = models.FileField(upload_to="looks/", max_length=400, blank=True)
-    created = models.DateTimeField(auto_now_add=True)
-
-    class Meta:
-        ordering = ("name",)
-
-    def __str__(self) -> str:
-        return self.name
 
     @property
     def key(self) -> str:

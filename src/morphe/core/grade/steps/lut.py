@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, fields
+from dataclasses import dataclass
 from functools import lru_cache
 from typing import ClassVar
 
@@ -59,9 +59,6 @@ class Lut(ColourStep):
     @property
     def summary(self) -> str:
         return f"{self.name}, expects {self.role}" if self.at_work else ""
-
-    def settings(self) -> dict[str, object]:
-        return {f.name: getattr(self, f.name) for f in fields(self) if f.name != "on"}
 
     def apply(self, picture: Encoded) -> Encoded:
         table = SHELF.get(self.table, self.name)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import replace
 
 import numpy as np
 from django.utils.text import slugify
@@ -10,7 +11,6 @@ from django.utils.text import slugify
 from morphe.core.errors import ColourError, UnknownName
 from morphe.core.grade.convert import Convert, convert_of
 from morphe.core.grade.grade import Grade
-from morphe.core.grade.layer import Layer
 from morphe.core.interchange.cube import cube_text
 from morphe.core.pipeline.cube import CubeLut, bake_grade
 from morphe.core.signal.camera_log import FULL_SCALE, NARROW_BLACK, NARROW_SPAN
@@ -77,15 +77,8 @@ def _with_look(grade: Grade, key: str, strength: str) -> tuple[Grade, str]:
         return grade.with_layer(style_layer(look.steps, share, look.label)), look.label
     kept = kept_look(key)
     for layer in look_layers(kept):
-        grade = grade.with_layer(_weaker(layer, share))
+        grade = grade.with_layer(replace(layer, strength=layer.strength * share))
     return grade, kept.name
-
-
-def _weaker(layer: Layer, share: float) -> Layer:
-    return Layer(
-        id=layer.id, scope=layer.scope, name=layer.name, steps=layer.steps, on=layer.on,
-        strength=layer.strength * share,
-    )  # fmt: skip
 
 
 def _of_all_codes(grade: Grade, size: int) -> CubeLut:
