@@ -54,7 +54,7 @@ def scope(page: Page, name: str) -> str:
 
 
 def drag(page: Page, locator, dx: float, dy: float) -> None:
-    locator.scroll_into_view_if_needed()
+    locator.evaluate("node => node.scrollIntoView({ block: 'center' })")  # at once: a new ladder may come
     box = locator.bounding_box()
     x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
     page.mouse.move(x, y)

@@ -7,7 +7,7 @@ from playwright.sync_api import expect
 
 from morphe.core.footage.probe import probe
 from morphe.core.footage.reader import frame_at
-from tests.browser.driving import bring_in, drag, open_on_bench, picture, rung, scope, shown_grade
+from tests.browser.driving import bring_in, drag, open_on_bench, picture, rung, scope, settle, shown_grade
 
 
 def test_given_a_clip_when_worked_on_with_the_mouse_then_it_is_corrected_delivered_and_logged(
@@ -39,6 +39,8 @@ def test_given_a_clip_when_worked_on_with_the_mouse_then_it_is_corrected_deliver
     page.locator("#exposure-stops-slide").fill("0.6")
     expect(page.locator("#exposure-stops")).to_have_value("0.6")
     expect(page.locator("[data-after]")).not_to_have_attribute("src", before)
+
+    settle(page)
 
     # a loupe: drag the dark mark down, the number follows
     page.locator("#rung-black").click()

@@ -6,7 +6,14 @@ import re
 import pytest
 from playwright.sync_api import expect
 
-from tests.browser.driving import drag, expect_played_like_still, open_on_bench, settle, wait_for_proxy
+from tests.browser.driving import (
+    drag,
+    expect_played_like_still,
+    open_on_bench,
+    open_rung,
+    settle,
+    wait_for_proxy,
+)
 
 # checked once settling, 20 ms after the swap, is over
 LOUPE_IS_DRAWN = """async () => {
@@ -177,3 +184,15 @@ def test_given_an_answer_on_its_way_when_another_rung_is_opened_then_it_stays_op
         route.continue_()
     settle(page)
     expect(page.locator("#loupe-black")).to_be_visible()
+
+
+def test_given_a_number_set_when_a_ladder_is_fetched_before_it_is_kept_then_it_is_kept_after(page, address):
+    open_on_bench(page, address, "fern-jetty-hlg.mp4")
+    open_rung(page, "exposure")
+    page.locator("#exposure-stops").fill("0.45")  # not let go of: nothing is sent by this alone
+    with page.expect_response(re.compile(r"/ladder/")):
+        page.evaluate("document.body.dispatchEvent(new Event('ladder-is-old'))")
+    settle(page)
+    page.reload()
+
+    expect(page.locator("#exposure-stops")).to_have_value("0.45")

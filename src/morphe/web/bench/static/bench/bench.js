@@ -181,7 +181,8 @@ document.body.addEventListener("htmx:configRequest", (event) => {
   set("revision", store.revision);
   set("under", store.under);
   set("time", time().toFixed(3));
-  if (store.unsaved) set("grade", JSON.stringify(store.grade)); // what was set just now is kept first
+  // As it is when it is sent, which may be later than it was asked for; what was set just now is kept first.
+  if (store.unsaved || event.detail.path === root.dataset.keep) box.grade = JSON.stringify(store.grade);
 });
 document.body.addEventListener("htmx:beforeSwap", (event) => {
   if (event.detail.target.id !== "ladder" || !store.dragging) return;
@@ -189,8 +190,9 @@ document.body.addEventListener("htmx:beforeSwap", (event) => {
 });
 document.body.addEventListener("htmx:afterSwap", (event) => {
   if (event.detail.target.id !== "ladder") return;
-  const { parameters: asked, openThen } = event.detail.requestConfig;
-  const rest = store.answered(readGrade(), Number(asked.revision ?? asked.get?.("revision") ?? store.revision));
+  const { parameters: asked, openThen, verb } = event.detail.requestConfig;
+  const carried = verb === "get" ? 0 : Number(asked.revision ?? asked.get?.("revision") ?? store.revision); // fetching keeps no edit
+  const rest = store.answered(readGrade(), carried);
   store.under = find("#rungs").dataset.under;
   lightAnew();
   openRung(store.open === openThen ? find("#rungs").dataset.open : store.open); // opened since then: it stays open

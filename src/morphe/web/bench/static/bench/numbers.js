@@ -78,7 +78,7 @@ export function numbers(root, store, tools, orders, keepUrl, now, look) {
     waiting = null;
     const layer = store.region && layerOf(store.grade, store.region);
     const change = wanted.change || (wanted.key === "region" && layer ? `${layer.name || "Region"} set by hand` : "");
-    htmx.ajax("POST", keepUrl, { target: "#ladder", swap: "innerHTML", values: { grade: JSON.stringify(store.grade), open: store.open, kept: wanted.key, change } });
+    htmx.ajax("POST", keepUrl, { target: "#ladder", swap: "innerHTML", values: { open: store.open, kept: wanted.key, change } });
   }
 
   // Push and return: the picture under one number at its far end, and back; nothing is set.
