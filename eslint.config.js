@@ -15,5 +15,6 @@ export default [
       "no-implicit-globals": "error",
     },
   },
+  { files: ["src/**/service-worker.js"], languageOptions: { globals: globals.serviceworker } },
   { files: ["tests/js/**/*.js"], languageOptions: { ecmaVersion: 2023, sourceType: "module", globals: globals.node } },
 ];

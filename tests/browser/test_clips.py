@@ -21,13 +21,13 @@ def test_given_a_graded_clip_when_played_then_its_frames_are_those_of_the_server
     expect_played_like_still(page, plain)
 
 
-def test_given_an_upload_when_the_connection_is_lost_then_it_goes_on_without_sending_again(
+def test_given_an_upload_when_cut_three_times_paused_and_loaded_anew_then_nothing_is_sent_twice(
     browser, address, grey_file, tmp_path
 ):
     file = tmp_path / "weak-signal.mp4"
-    file.write_bytes(grey_file.read_bytes() + b"\0" * 7_000_000)  # padding after the last box is ignored
+    file.write_bytes(grey_file.read_bytes() + b"\0" * 13_000_000)  # padding after the last box is ignored
     sent: list[tuple[int, int]] = []
-    lost = {"left": 2}
+    lost = {"left": 3}
 
     def piece(route, request):
         at = int(request.url.rpartition("at=")[2])
@@ -44,12 +44,44 @@ def test_given_an_upload_when_the_connection_is_lost_then_it_goes_on_without_sen
     page.goto(f"{address}/clips/")
     page.get_by_label("Clips to bring in").set_input_files(str(file))
     expect(page.locator(".arrival", has_text="what has arrived is safe")).to_be_visible()
+    page.get_by_role("button", name="Pause").click()
+    expect(page.locator("[data-left]")).to_contain_text("Left to send: 1 clip")
+
+    page.reload()  # the page forgets; the browser kept the file, the server what has arrived of it
     expect(page.locator("[data-clip-state=ready]", has_text=file.name).first).to_be_visible(timeout=60_000)
 
     context.close()
     assert lost["left"] == 0
     assert [at for at, _ in sent] == sorted({at for at, _ in sent})
     assert sum(size for _, size in sent) == file.stat().st_size
+
+
+def test_given_three_files_when_the_last_is_to_be_sent_first_then_it_is_and_a_held_line_says_why(
+    browser, address, grey_file, tmp_path
+):
+    files = [tmp_path / f"in-line-{n}.mp4" for n in range(3)]
+    for n, file in enumerate(files):
+        file.write_bytes(grey_file.read_bytes() + b"\0" * (n + 10))
+    context = browser.new_context()
+    page = context.new_page()
+    page.add_init_script(
+        "const power = Object.assign(new EventTarget(), { charging: false });"
+        "navigator.getBattery = async () => power; window.power = power;"
+        "localStorage.setItem('only-charging', 'yes');"
+    )
+    page.goto(f"{address}/clips/")
+    page.get_by_label("Clips to bring in").set_input_files([str(file) for file in files])
+    expect(page.locator(".arrival").first).to_contain_text("until this device is charging")
+    expect(page.get_by_label("only while charging")).to_be_checked()
+    page.locator(".arrival", has_text=files[2].name).get_by_role("button", name="Send first").click()
+    expect(page.locator(".arrival").first).to_contain_text(files[2].name)
+
+    with page.expect_response(re.compile(r"/clips/uploads/\w+/\?at=")) as first:
+        page.evaluate("power.charging = true; power.dispatchEvent(new Event('chargingchange'))")
+    assert first.value.json()["title"] == files[2].name
+    for file in files:
+        expect(page.locator("[data-clip-state]", has_text=file.name).first).to_be_visible()
+    context.close()
 
 
 def test_given_an_answer_that_is_none_of_ours_when_uploading_then_the_next_clip_still_arrives(

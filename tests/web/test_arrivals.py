@@ -140,6 +140,17 @@ def test_given_an_upload_when_given_up_or_left_for_a_week_then_what_arrived_is_d
     assert send(client, two, 0, b"x").status_code == 404
 
 
+def test_given_an_upload_left_unfinished_when_looked_at_then_what_is_left_to_send_is_told(client, outing):
+    token = begin(client, "reef.mp4", 4_000_000).json()["token"]
+    send(client, token, 0, b"x" * 1_000_000)
+
+    assert "1 clip has not arrived whole: 3.0 MB left to send." in client.get("/").content.decode()
+    page = client.get("/clips/").content.decode()
+    assert "25 % has arrived." in page and f"/clips/uploads/{token}/stop/" in page
+    assert client.post(f"/clips/uploads/{token}/stop/", headers={"HX-Request": "true"}).status_code == 200
+    assert "left to send" not in client.get("/").content.decode()
+
+
 def digest_of(piece):
     return f"sha-256=:{base64.b64encode(hashlib.sha256(piece).digest()).decode()}:"
 

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import base64
 from dataclasses import dataclass
+from typing import Any
 
 import cv2
 import numpy as np
@@ -66,6 +68,14 @@ class ScopePictures:
     parade: Plane
     histogram: Plane
     vector: Plane
+
+    def as_json(self) -> dict[str, Any]:
+        """All four, each with its shape and its bytes in base64."""
+        return {name: _packed(getattr(self, name)) for name in self.__slots__}
+
+
+def _packed(plane: Plane) -> dict[str, Any]:
+    return {"shape": list(plane.shape), "data": base64.b64encode(plane.tobytes()).decode()}
 
 
 def scope_pictures(encoded: Encoded, part: Mask | None = None) -> ScopePictures:

@@ -7,13 +7,14 @@ into brightness by log(1 + n) / log(1 + n_ref) with n_ref the 99.5th percentile 
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from numba import njit
 
 from morphe.core.bands import over_rows
 from morphe.core.signal.arrays import Encoded, Float, Mask, Plane
-from morphe.core.signal.ycbcr import Matrix, rgb_to_ycbcr_matrix
+from morphe.core.signal.ycbcr import Matrix, rgb_to_ycbcr, rgb_to_ycbcr_matrix
 
 __all__ = [
     "PERCENT_HIGH",
@@ -21,6 +22,7 @@ __all__ = [
     "VECTOR_REACH",
     "Scopes",
     "brightness",
+    "safe_outline",
     "scopes",
     "vector_angle_deg",
 ]
@@ -119,3 +121,12 @@ def brightness(counts: Plane) -> Plane:
 def vector_angle_deg(cb: Float, cr: Float) -> Float:
     """Angle on the vectorscope, degrees anticlockwise from +Cb, 0..360."""
     return np.degrees(np.arctan2(cr, cb)) % 360
+
+
+@lru_cache(maxsize=1)
+def safe_outline() -> tuple[tuple[float, float], ...]:
+    """The outer outline of the vectorscope: fully saturated primaries and secondaries as (Cb, Cr)."""
+    corners = np.array([[1, 0, 0], [1, 0, 1], [0, 0, 1], [0, 1, 1], [0, 1, 0], [1, 1, 0]], np.float32)
+    points = rgb_to_ycbcr(corners)[:, 1:]
+    order = np.argsort(vector_angle_deg(points[:, 0], points[:, 1]))
+    return tuple((float(cb), float(cr)) for cb, cr in points[order])

@@ -28,6 +28,7 @@ from morphe.core.grade.steps.curves import CHANNELS
 from morphe.core.grade.steps.families import CHANGES, EDIT
 from morphe.core.handover.presets import PRESETS
 from morphe.core.interchange.cube import cube_of, cube_text
+from morphe.core.measure.scopes import safe_outline
 from morphe.web.bench.services.convert import (
     choices_of,
     draw_by_hand,
@@ -46,7 +47,7 @@ from morphe.web.bench.services.history import (
     version_jpeg,
     versions_of,
 )
-from morphe.web.bench.services.instruments import INSTRUMENTS, hue_ring, safe_outline, tint_pairs
+from morphe.web.bench.services.instruments import INSTRUMENTS, hue_ring, tint_pairs
 from morphe.web.bench.services.ladder import ladder_of
 from morphe.web.bench.services.layers import act_on_layer
 from morphe.web.bench.services.looks import look_jpeg, looks_of, save_look, take_look

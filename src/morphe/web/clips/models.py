@@ -383,6 +383,11 @@ class Upload(models.Model):
     def __str__(self) -> str:
         return f"{self.name}: {self.received} of {self.size_bytes} bytes"
 
+    @property
+    def percent(self) -> int:
+        """How much of it has arrived."""
+        return 100 * self.received // max(self.size_bytes, 1)
+
 
 class CardImport(models.Model):
     """Files of a card, or any folder of this computer, being copied in by the worker."""

@@ -72,6 +72,7 @@ def listing(request: HttpRequest) -> HttpResponse:
         "lights": lights_of(cards),
         "groups": list(outing.light_groups.all()),
         **_imports(outing),
+        "unfinished": outing.uploads.all(),
         "wet_question": wet_question_of(outing),
         "question": question_of(outing),
         "offered": offered.offered_light(outing),

@@ -90,7 +90,7 @@ def upload_stop(request: HttpRequest, token: str) -> HttpResponse:
     upload = Upload.objects.filter(token=token).first()
     if upload is not None:
         give_up(upload)
-    return HttpResponse(status=204)
+    return HttpResponse() if request.htmx else redirect("clips")  # type: ignore[attr-defined]
 
 
 @require_safe

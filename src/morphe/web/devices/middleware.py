@@ -55,7 +55,7 @@ class Gate:
         if known is None:
             if shown:
                 failed(address)
-            return _refused(CLOSED, 403)
+            return _refused(CLOSED, 403, forget=bool(shown))
         return self._answered(request, known, name)
 
     def _answered(self, request: HttpRequest, known: Known, name: str) -> HttpResponse:
@@ -86,6 +86,11 @@ def _name_of(request: HttpRequest) -> str:
         return ""
 
 
-def _refused(sentence: str, status: int) -> HttpResponse:
-    return HttpResponse(sentence + "\n", status=status, content_type="text/plain; charset=utf-8",
-                        headers={"Cache-Control": "no-store"})  # fmt: skip
+def _refused(sentence: str, status: int, *, forget: bool = False) -> HttpResponse:
+    """A refusal in a sentence; a device that was known is told to forget what it has kept."""
+    headers = {"Cache-Control": "no-store"}
+    if forget:
+        headers["Clear-Site-Data"] = '"cache", "storage"'
+    return HttpResponse(
+        sentence + "\n", status=status, content_type="text/plain; charset=utf-8", headers=headers
+    )

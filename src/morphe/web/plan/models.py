@@ -6,7 +6,7 @@ from django.db import models
 
 from morphe.web.outings.models import Camera, Outing
 
-__all__ = ["DiveLesson", "Lesson", "PairLesson", "Plan", "PlannedCamera", "Take"]
+__all__ = ["DiveLesson", "Lesson", "PairLesson", "Plan", "PlannedCamera", "Take", "TakeCheck"]
 
 
 class Plan(models.Model):
@@ -51,6 +51,39 @@ class Take(models.Model):
 
     def __str__(self) -> str:
         return f"Take {self.number} of {self.planned.camera}"
+
+
+class TakeCheck(models.Model):
+    """A clip or still looked at on the spot: what was found, and a picture of it; the file is let go."""
+
+    class State(models.TextChoices):
+        WAITING = "waiting"
+        READY = "ready"
+        FAILED = "failed"
+
+    take = models.ForeignKey(Take, on_delete=models.CASCADE, related_name="checks")
+    file = models.FileField(upload_to="checks/", max_length=300, blank=True)
+    name = models.CharField(max_length=120)
+    state = models.CharField(max_length=10, choices=State.choices, default=State.WAITING)
+    problem = models.CharField(max_length=300, blank=True)
+    found = models.JSONField(default=dict)  # as `TakeCheck.as_json` of the core gives it
+    picture = models.FileField(upload_to="checks/", max_length=300, blank=True)  # half floats, for scopes
+    shown = models.FileField(upload_to="checks/", max_length=300, blank=True)  # a JPEG of it
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ("-id",)
+
+    def __str__(self) -> str:
+        return f"{self.name}, check of {self.take}"
+
+    @property
+    def is_ready(self) -> bool:
+        return self.state == self.State.READY
+
+    @property
+    def is_waiting(self) -> bool:
+        return self.state == self.State.WAITING
 
 
 class Lesson(models.Model):

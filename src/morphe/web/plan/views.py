@@ -14,6 +14,7 @@ from django.views.decorators.http import require_POST, require_safe
 
 from morphe.core.errors import MorpheError
 from morphe.core.plan.calendar_file import calendar_text
+from morphe.web.clips.services.uploads import left_to_send
 from morphe.web.jobs.services.ask import ask
 from morphe.web.outings.models import Camera
 from morphe.web.outings.services.current import current_outing
@@ -21,7 +22,7 @@ from morphe.web.plan.models import PlannedCamera, Take
 from morphe.web.plan.services import current, drawings
 from morphe.web.plan.services.asked import groups
 from morphe.web.plan.services.dive_lessons import lessons_to_plan
-from morphe.web.plan.services.files import card_json, file_name, saved_card
+from morphe.web.plan.services.files import card_json, card_policy, file_name, saved_card
 from morphe.web.plan.services.lessons import offered
 from morphe.web.plan.services.sheet import sheet_of
 from morphe.web.plan.services.takes import add_take, next_number, paste_takes, remove_take
@@ -74,8 +75,9 @@ def _context(planned: PlannedCamera) -> dict[str, object]:
         "pair_lessons": planned.camera.pair_lessons.all(),
         "dive_lessons": lessons_to_plan(planned, card),
         "cautions": [{"caution": c, "ticked": c.key in planned.ticked} for c in card.cautions],
-        "takes": planned.takes.prefetch_related("clips"),
+        "takes": planned.takes.prefetch_related("clips", "checks"),
         "next_number": next_number(planned),
+        "left_to_send": left_to_send(planned.plan.outing),
     }
 
 
@@ -212,6 +214,8 @@ def _file(content: str, name: str, kind: str) -> HttpResponse:
 def save_card(request: HttpRequest, planned_id: int) -> HttpResponse:
     planned = _planned(planned_id)
     page = saved_card(planned, current.card_of(planned))
+    if request.GET.get("here"):  # opened where it is, not taken along
+        return HttpResponse(page, headers={"Content-Security-Policy": card_policy()})
     return _file(page, file_name(planned, ".html"), "text/html; charset=utf-8")
 
 

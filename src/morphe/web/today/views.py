@@ -7,6 +7,7 @@ from django.utils import timezone
 from django.views.decorators.http import require_POST, require_safe
 
 from morphe.core.errors import MorpheError
+from morphe.web.clips.services.uploads import left_to_send
 from morphe.web.handover.models import HandOver
 from morphe.web.logbook.models import LogEntry
 from morphe.web.outings.models import Outing
@@ -26,6 +27,7 @@ def today(request: HttpRequest) -> HttpResponse:
         "today": timezone.localdate(),
         "clips": outing.clips.for_listing()[:TILES],
         "standing": standing(outing),
+        "left_to_send": left_to_send(outing),
         "jobs": HandOver.objects.live().select_related("clip", "job")[:20],
         "entries": LogEntry.objects.filter(outing=outing).select_related("clip")[:5],
     }

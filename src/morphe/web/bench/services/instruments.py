@@ -17,13 +17,12 @@ from morphe.core.grade.grade import Grade
 from morphe.core.grade.param import Param
 from morphe.core.grade.step import FrameStep, Step
 from morphe.core.grade.steps import Balance
-from morphe.core.measure.scopes import vector_angle_deg
 from morphe.core.pipeline.reference import evaluate
 from morphe.core.signal.perception import oklab_to_linear
 from morphe.core.signal.transfer import encode_bt1886
 from morphe.core.signal.ycbcr import rgb_to_ycbcr
 
-__all__ = ["INSTRUMENTS", "Control", "Tool", "hue_ring", "safe_outline", "tint_pairs"]
+__all__ = ["INSTRUMENTS", "Control", "Tool", "hue_ring", "tint_pairs"]
 
 
 OWN_DRAWING = ("families",)  # what they are judged by is their own instrument
@@ -114,15 +113,6 @@ def _tool(rule: Rule) -> Tool:
 
 
 INSTRUMENTS: dict[str, Tool] = {key: _tool(rule) for key, rule in RUNGS.items()}
-
-
-@lru_cache(maxsize=1)
-def safe_outline() -> tuple[tuple[float, float], ...]:
-    """The outer outline of the vectorscope: fully saturated primaries and secondaries as (Cb, Cr)."""
-    corners = np.array([[1, 0, 0], [1, 0, 1], [0, 0, 1], [0, 1, 1], [0, 1, 0], [1, 1, 0]], np.float32)
-    points = rgb_to_ycbcr(corners)[:, 1:]
-    order = np.argsort(vector_angle_deg(points[:, 0], points[:, 1]))
-    return tuple((float(cb), float(cr)) for cb, cr in points[order])
 
 
 PAIRS = (

@@ -20,7 +20,6 @@ from morphe.core.grade.layer import Scope
 from morphe.core.grade.steps import Bars, Crop, Curves, SkinTurn, Tint
 from morphe.core.grade.steps.curves import CHANNELS, bent
 from morphe.core.handover.preview import (
-    ScopePictures,
     frame_state,
     jpeg,
     light_up,
@@ -129,14 +128,6 @@ def _graded(clip: Clip, number: int, grade: Grade) -> Encoded:
     return _graded_picture(frame.picture.path, grade, frame.time_s)
 
 
-def _packed(array: Any) -> dict[str, Any]:
-    return {"shape": list(array.shape), "data": base64.b64encode(array.tobytes()).decode()}
-
-
-def _scopes_json(scopes: ScopePictures) -> dict[str, Any]:
-    return {n: _packed(getattr(scopes, n)) for n in ("luma", "parade", "histogram", "vector")}
-
-
 def still_json(
     clip: Clip, number: int, grade: Grade, *, with_before: bool = False, measured: Measured | None = None,
     with_palette: bool = False, curve: str = "",
@@ -149,7 +140,7 @@ def still_json(
     part = measured.part(grade, frame.time_s, picture) if measured is not None else _kept(grade, picture)
     graded = _graded_picture(frame.picture.path, grade, frame.time_s)
     seen = shown(graded, part, aims=aims_of(clip), skin=skin_of_frame(clip, frame))
-    before = _scopes_json(scope_pictures(picture, part)) if with_before else None
+    before = scope_pictures(picture, part).as_json() if with_before else None
     places = {x.id: astuple(x.region.place(frame.time_s)) for x in grade.layers if x.region is not None}
     return {
         "before": before,
@@ -157,7 +148,7 @@ def still_json(
         "numbers": _moving(grade, frame.time_s),
         "time_s": frame.time_s,
         "picture": "data:image/jpeg;base64," + base64.b64encode(seen.jpeg).decode(),
-        "scopes": _scopes_json(seen.scopes),
+        "scopes": seen.scopes.as_json(),
         "marks": {key: asdict(mark) for key, mark in seen.marks.items()},
         "skin": skin_watch(clip, frame, grade),
         "strain": asdict(strain_of(strength_of(clip), grade, frame.time_s, with_cure=False)),
@@ -262,7 +253,7 @@ def choice_jpeg(clip: Clip, key: str, *, taken: bool) -> bytes:
 
 def ghost_scopes(clip: Clip, frame: JudgingFrame) -> dict[str, Any]:
     """The scopes of a frame under its clip's grade of now."""
-    return _scopes_json(scope_pictures(_graded_picture(frame.picture.path, grade_of(clip), frame.time_s)))
+    return scope_pictures(_graded_picture(frame.picture.path, grade_of(clip), frame.time_s)).as_json()
 
 
 def before_jpeg(frame: JudgingFrame) -> bytes:

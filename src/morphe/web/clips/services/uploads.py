@@ -18,10 +18,11 @@ from django.utils import timezone
 from morphe.core.errors import MediaError
 from morphe.web.clips.models import Clip, Upload
 from morphe.web.clips.services.bring_in import AlreadyHere, Origin, bring_in_part, check_room, check_size
+from morphe.web.clips.services.storage import sized_for_web
 from morphe.web.outings.models import Outing
 
 __all__ = ["MAX_PIECE", "OutOfStep", "add_piece", "begin_upload", "finish_if_whole",
-           "forget_stale", "give_up", "names_of_parts"]  # fmt: skip
+           "forget_stale", "give_up", "left_to_send", "names_of_parts"]  # fmt: skip
 
 MAX_PIECE = 3 * 10**6
 KEPT = timedelta(days=7)  # what has arrived of an upload that nobody goes on with
@@ -140,6 +141,15 @@ def give_up(upload: Upload) -> None:
     part = _part(upload)
     upload.delete()
     part.unlink(missing_ok=True)
+
+
+def left_to_send(outing: Outing) -> str:
+    """What has not arrived yet of this outing's clips, in a sentence; nothing if all has."""
+    left = [upload.size_bytes - upload.received for upload in outing.uploads.all()]
+    if not left:
+        return ""
+    clips = "1 clip has" if len(left) == 1 else f"{len(left)} clips have"
+    return f"{clips} not arrived whole: {sized_for_web(sum(left))} left to send."
 
 
 def names_of_parts() -> set[str]:

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import json
+from base64 import b64encode
 from functools import lru_cache
+from hashlib import sha256
 
 from django.contrib.staticfiles import finders
 from django.template.loader import render_to_string
@@ -13,7 +15,10 @@ from morphe.core.plan.card import ShootCard
 from morphe.web.plan.models import PlannedCamera
 from morphe.web.plan.services.sheet import sheet_of
 
-__all__ = ["card_json", "file_name", "saved_card"]
+__all__ = ["card_json", "card_policy", "file_name", "saved_card"]
+
+
+STYLE, SCRIPT = "plan/sheet.css", "plan/saved.js"
 
 
 def file_name(planned: PlannedCamera, ending: str) -> str:
@@ -34,6 +39,13 @@ def _static_text(name: str) -> str:
         return file.read()
 
 
+def card_policy() -> str:
+    """The content security policy of a saved card opened here: its own style and script, nothing else."""
+    digests = (sha256(_static_text(name).encode()).digest() for name in (STYLE, SCRIPT))
+    style, script = (f"'sha256-{b64encode(digest).decode()}'" for digest in digests)
+    return f"default-src 'none'; img-src data:; style-src {style}; script-src {script}; base-uri 'none'"
+
+
 def saved_card(planned: PlannedCamera, card: ShootCard) -> str:
     """One HTML file that needs nothing else: style, script and notes travel inside."""
     return render_to_string(
@@ -41,7 +53,7 @@ def saved_card(planned: PlannedCamera, card: ShootCard) -> str:
         {
             "sheet": sheet_of(planned, card),
             "key": f"morphe-{planned.plan.outing.date.isoformat()}-{planned.pk}",
-            "style": _static_text("plan/sheet.css"),
-            "script": _static_text("plan/saved.js"),
+            "style": _static_text(STYLE),
+            "script": _static_text(SCRIPT),
         },
     )

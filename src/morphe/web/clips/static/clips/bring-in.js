@@ -1,96 +1,151 @@
-// Bring clips in: drop or choose, one after the other, in pieces; a lost connection is waited for.
+// Bring clips in: dropped or chosen, sent one after the other in an order that can be changed; paused, held until the
+// device is charging or on Wi-Fi, and gone on with after sleep, another network, or this page loaded anew.
+import { conditions } from "./conditions.js";
+import { forget, keep, kept } from "./kept-files.js";
+import { begin, sendPiece } from "./sending.js";
+
 const drop = document.querySelector("[data-drop]");
 const input = drop.querySelector("input[type=file]");
+const panel = document.querySelector("[data-sending]");
 const arrivals = document.querySelector("[data-arrivals]");
-const line = [];
-const LONGEST_WAIT_S = 15;
+const pauseButton = panel.querySelector("[data-pause]");
+const leftWords = panel.querySelector("[data-left]");
+const line = []; // files on their way, in the order they are sent
 let busy = false;
+let paused = false;
+let wake = () => {};
+let speed = 0; // bytes a second, of the last pieces
+let lock = null;
 
-const headers = () => ({ Accept: "application/json", "X-CSRFToken": document.body.dataset.csrf });
-const pause = (seconds) => new Promise((done) => { setTimeout(done, 1000 * seconds); });
+const woken = () => new Promise((done) => { wake = done; });
+const mayNot = await conditions(panel, () => wake());
+const say = (entry, text) => { entry.node.querySelector("[data-said]").textContent = text; };
 
-function row(name) {
+function row(file) {
   const node = document.getElementById("arrival").content.firstElementChild.cloneNode(true);
-  node.querySelector("[data-name]").textContent = name;
+  node.querySelector("[data-name]").textContent = file.name;
+  node.querySelector("progress").setAttribute("aria-label", `${file.name}, sent`);
   arrivals.append(node);
-  return node;
+  const entry = { file, node, at: 0, token: "", piece: 0 };
+  node.querySelector("[data-first]").addEventListener("click", () => sendFirst(entry));
+  return entry;
 }
 
-// Ask until the server answers; what it refuses is an answer too.
-async function patiently(ask, say) {
-  for (let wait = 1; ; wait = Math.min(2 * wait, LONGEST_WAIT_S)) {
-    try {
-      const answer = await ask();
-      if (answer.status < 500) return answer;
-    } catch { /* no connection */ }
-    say("Waiting for the connection; what has arrived is safe.");
-    await pause(wait);
+function sendFirst(entry) {
+  line.splice(line.indexOf(entry), 1);
+  line.unshift(entry);
+  arrivals.prepend(entry.node);
+  show();
+}
+
+function end(entry) {
+  const at = line.indexOf(entry);
+  if (at >= 0) line.splice(at, 1);
+  forget(entry.file);
+  show();
+}
+
+function refuse(entry, sentence) {
+  entry.node.querySelector("progress").remove();
+  entry.node.querySelector("[data-first]").remove();
+  say(entry, sentence);
+  entry.node.classList.add("notice-error");
+  end(entry);
+}
+
+// Megabytes below a gigabyte, and minutes once a few pieces have told how fast it goes.
+function show() {
+  panel.hidden = !line.length;
+  for (const entry of line) entry.node.querySelector("[data-first]").hidden = entry === line[0];
+  const left = line.reduce((sum, { file, at }) => sum + file.size - at, 0);
+  const size = left < 1e9 ? `${Math.max(left / 1e6, 0.1).toFixed(left < 1e7 ? 1 : 0)} MB` : `${(left / 1e9).toFixed(1)} GB`;
+  const minutes = speed ? `, about ${Math.max(Math.round(left / speed / 60), 1)} min` : "";
+  leftWords.textContent = `Left to send: ${line.length} ${line.length === 1 ? "clip" : "clips"}, ${size}${minutes}.`;
+}
+
+async function told(entry) {
+  const answer = await begin(drop.dataset.begin, entry.file, (text) => say(entry, text));
+  if (!answer.ok) return refuse(entry, answer.problem);
+  Object.assign(entry, { token: answer.token, at: answer.received, piece: answer.piece });
+  document.querySelector(`[data-unfinished="${answer.token}"]`)?.remove();
+  if (entry.at === entry.file.size) arrived(entry);
+  else say(entry, entry.at ? `${Math.round((100 * entry.at) / entry.file.size)} %` : "Waits its turn.");
+  return show();
+}
+
+function arrived(entry) {
+  entry.node.remove();
+  end(entry);
+  htmx.trigger("#cards", "refresh");
+}
+
+async function sendNext(entry) {
+  const [from, began] = [entry.at, performance.now()];
+  const answer = await sendPiece(drop.dataset.begin, entry, (text) => say(entry, text));
+  if (answer.problem) { refuse(entry, answer.problem); return; }
+  entry.at = answer.at;
+  const pace = (1000 * (entry.at - from)) / (performance.now() - began);
+  if (pace > 0) speed = speed ? 0.8 * speed + 0.2 * pace : pace;
+  entry.node.querySelector("progress").value = entry.at / entry.file.size;
+  say(entry, `${Math.round((100 * entry.at) / entry.file.size)} %`);
+  if (entry.at >= entry.file.size) arrived(entry); else show();
+}
+
+async function heldBack() {
+  for (let why = paused ? "Paused." : mayNot(); why; why = paused ? "Paused." : mayNot()) {
+    say(line[0], why);
+    await woken();
   }
 }
 
-// The digest of a piece as a header says it (RFC 9530), where the browser can tell it: not without TLS.
-async function digestOf(piece) {
-  if (!globalThis.crypto?.subtle) return {};
-  const hash = new Uint8Array(await crypto.subtle.digest("SHA-256", await piece.arrayBuffer()));
-  return { "Content-Digest": `sha-256=:${btoa(String.fromCharCode(...hash))}:` };
+// A screen that sleeps stops what is sent; while something is, it is asked to stay awake.
+async function stayAwake(on) {
+  if (on && !lock) lock = await navigator.wakeLock?.request("screen").catch(() => null);
+  if (!on) { lock?.release(); lock = null; }
 }
+document.addEventListener("visibilitychange", () => { if (!document.hidden && busy) { lock = null; stayAwake(true); } });
 
-const say = (node, text) => { node.querySelector("[data-said]").textContent = text; };
-
-function refuse(node, sentence) {
-  node.querySelector("progress").remove();
-  say(node, sentence);
-  node.classList.add("notice-error");
-}
-
-async function send(file, node) {
-  const bar = node.querySelector("progress");
-  const wait = (text) => say(node, text);
-  const begin = () => fetch(drop.dataset.begin, { method: "POST", headers: headers(), body: JSON.stringify({ name: file.name, size: file.size, modified: file.lastModified }) });
-  let answer = await patiently(begin, wait);
-  let told = await answer.json();
-  if (answer.ok) {
-    const { token, piece } = told;
-    let at = told.received;
-    while (answer.ok && at < file.size) {
-      bar.value = at / file.size;
-      wait(`${Math.round(100 * bar.value)} %`);
-      const from = at;
-      const body = file.slice(from, from + piece);
-      const digest = await digestOf(body);
-      answer = await patiently(() => fetch(`${drop.dataset.begin}${token}/?at=${from}`, { method: "POST", headers: { ...headers(), ...digest, "Content-Type": "application/octet-stream" }, body }), wait);
-      told = answer.status === 404 ? { problem: "The upload was given up; bring the clip in again." } : await answer.json();
-      if (answer.status === 409) { at = told.received; answer = { ok: true }; } else at = told.received ?? file.size;
-    }
-  }
-  if (answer.ok) {
-    node.remove();
-    htmx.trigger("#cards", "refresh");
-  } else {
-    refuse(node, told.problem);
+async function carefully(entry, act) {
+  try {
+    await act(entry);
+  } catch { // an answer that is none of ours: the next file is sent all the same
+    refuse(entry, "The server gave an answer that cannot be read; load this page anew and bring the clip in again.");
   }
 }
 
 async function work() {
   if (busy) return;
   busy = true;
+  stayAwake(true);
   while (line.length) {
-    const [file, node] = line.shift();
-    try {
-      await send(file, node);
-    } catch { // an answer that is none of ours: the next file is sent all the same
-      refuse(node, "The server gave an answer that cannot be read; load this page anew and bring the clip in again.");
+    const untold = line.find((entry) => !entry.token); // all are told first, so that what is left is known everywhere
+    if (untold) await carefully(untold, told);
+    else {
+      await heldBack();
+      await carefully(line[0], sendNext);
     }
   }
   busy = false;
+  stayAwake(false);
 }
 
-function take(files) {
-  for (const file of files) line.push([file, row(file.name)]);
+function take(files, isKept = false) {
+  for (const file of files) {
+    line.push(row(file));
+    if (!isKept) keep(file);
+  }
+  show();
   work();
 }
 
+pauseButton.addEventListener("click", () => {
+  paused = !paused;
+  pauseButton.setAttribute("aria-pressed", String(paused));
+  pauseButton.querySelector("span").textContent = paused ? "Go on" : "Pause";
+  wake();
+});
 drop.querySelector("[data-choose]").addEventListener("click", () => input.click());
+for (const button of document.querySelectorAll("[data-choose-again]")) button.addEventListener("click", () => input.click());
 input.addEventListener("change", () => { take([...input.files]); input.value = ""; });
 drop.addEventListener("dragover", (event) => { event.preventDefault(); drop.classList.add("over"); });
 drop.addEventListener("dragleave", () => drop.classList.remove("over"));
@@ -99,3 +154,5 @@ drop.addEventListener("drop", (event) => {
   drop.classList.remove("over");
   take([...event.dataTransfer.files]);
 });
+const again = await kept();
+if (again.length) take(again, true);
