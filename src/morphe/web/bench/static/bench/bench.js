@@ -17,6 +17,7 @@ import { beforeEdge, fitFrame, probe } from "./stage.js";
 import { keyOf, makeStore } from "./store.js";
 import { toneStrip } from "./strip.js";
 import { tapper } from "./tap.js";
+import { pinchable, swipeable } from "./touch.js";
 import { showInvented } from "./water.js";
 
 const root = document.querySelector("[data-bench]");
@@ -25,6 +26,7 @@ const read = (id) => JSON.parse(document.getElementById(id).textContent);
 const [tools, outline, orders] = ["instruments", "outline", "orders"].map(read);
 const order = () => [...root.querySelectorAll("[data-rung]")].map((rung) => rung.dataset.rung);
 const frame = find("[data-frame]");
+const surround = find("[data-surround]");
 const gauges = find("[data-gauges]");
 const said = find("[data-said]");
 const moments = () => [...root.querySelectorAll("[data-moment]")];
@@ -248,11 +250,16 @@ const taps = tapper(root, frame, store, say, (data, meaning) => {
   hand.keepSoon(0, data.step || "finish", data.step ? "Set by a tap" : "Flare placed by a tap");
 });
 
-fitFrame(find("[data-surround]"), frame);
+fitFrame(surround, frame);
 const edge = beforeEdge(frame, find("[data-compare]"));
 probe(frame, root.dataset.probe, asked, (point) => markPoint(gauges, point));
 lightUp(gauges, find("[data-lit-picture]"), root.dataset.lit, asked);
 showInvented(root, find("[data-lit-picture]"), root.dataset.lit, asked);
+
+const isSmall = matchMedia("(max-width: 700px), (max-height: 500px)");
+pinchable(surround, frame, find("[data-whole]"));
+swipeable(surround, (by) => { if (!surround.hasAttribute("data-near") && !frame.matches(".tapping, .with-region, .marking")) goTo(store.frame + by); }, "[data-edge], [data-handle], [data-play-bar], button");
+swipeable(find("#ladder"), (by) => { if (isSmall.matches) stepRung(by); }, "input, select, textarea, canvas, svg, table, [role=slider]");
 
 const gaugeSwitch = find("[data-gauges-switch]");
 function showGauges(on) {
@@ -297,7 +304,7 @@ for (const [key, by] of Object.entries(arrows)) {
 
 new ResizeObserver(draw).observe(gauges);
 document.addEventListener("theme-changed", draw);
-if (matchMedia("(max-width: 700px)").matches || isSilent()) showGauges(false);
+if (isSmall.matches || isSilent()) showGauges(false);
 find("[data-before]").src = moments()[0]?.dataset.beforeUrl ?? "";
 openRegion();
 look();
