@@ -17,11 +17,11 @@ from morphe.web.today.services.standing import standing
 from tests.web.working import work_off
 
 
-def test_given_nothing_at_all_when_opened_then_an_outing_is_begun_and_a_plan_is_asked_for(client, db):
+def test_given_nothing_at_all_when_opened_then_an_outing_is_begun_and_a_plan_is_offered(client, db):
     page = client.get("/").content.decode()
 
     assert Outing.objects.get().name == "My first outing"
-    assert "Plan the shoot" in page
+    assert "Plan a shoot" in page
 
 
 def test_given_a_clip_on_its_way_when_each_stage_is_passed_then_the_next_one_is_named(outing, clip):
@@ -71,7 +71,7 @@ def test_given_an_empty_outing_when_any_place_is_opened_then_it_says_what_to_do(
 
     page = answer.content.decode()
     assert answer.status_code == client.head(address).status_code == 200
-    assert any(words in page for words in ("No clips yet", "needs a clip", "Nothing"))
+    assert any(words in page for words in ("Welcome", "No clips yet", "needs a clip", "Nothing"))
 
 
 # --- logbook ---------------------------------------------------------------------------------------

@@ -68,6 +68,7 @@ from morphe.web.bench.services.still import (
     probe_at,
     still_json,
 )
+from morphe.web.bench.services.tour import begin_tour, end_tour, leave_stop, tour_of
 from morphe.web.bench.services.water import invented_png, take_way, water_choices
 from morphe.web.clips.models import Clip
 from morphe.web.clips.services import versions
@@ -132,6 +133,7 @@ def show(request: HttpRequest, clip_id: int) -> HttpResponse:
         "ladder": ladder_of(clip, open_key=request.GET.get("open", "")),
         "regions": shown_regions(clip, grade_of(clip)),
         "said": unreadable(clip),
+        "tour": tour_of(request.session, clip.outing, clip),
         "frames": list(clip.frames.all()),
         "instruments": {k: i.as_json() for k, i in INSTRUMENTS.items()},
         "outline": safe_outline(),
@@ -194,6 +196,7 @@ def _ladder(
         "said": said or unreadable(clip),
         "told": told,
         "is_swap": True,
+        "tour": tour_of(request.session, clip.outing, clip),
         **_choices(clip),
     }
     return render(request, "bench/_ladder.html", context)
@@ -289,6 +292,20 @@ def _keep_posted(request: HttpRequest, clip: Clip, key: str) -> None:
     label = RUNGS[key].step.label if key in RUNGS else "Grade"
     change = request.POST.get("change") or f"{label} set by hand"
     versions.keep(clip, grade, change)
+
+
+@require_POST
+def tour(request: HttpRequest, act: str) -> HttpResponse:
+    """Begin the tour, leave a stop's clip as it is, or end it."""
+    outing = current_outing()
+    if act == "begin":
+        begin_tour(request.session)
+    elif act == "leave":
+        leave_stop(request.session, request.POST.get("stop", ""))
+    elif act == "end":
+        end_tour(request.session)
+    found = tour_of(request.session, outing)
+    return redirect(found.url if found is not None else "today")
 
 
 @require_safe

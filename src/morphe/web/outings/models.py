@@ -20,6 +20,7 @@ class Outing(models.Model):
     lamps = models.CharField(max_length=10, default="neutral")  # neutral, part or warm
     aims = models.JSONField(default=dict)  # where black, white and the middle are wanted
     school = models.CharField(max_length=20, default="usual")  # of correcting: order and method
+    is_demo = models.BooleanField(default=False)  # made up, to try everything on
     opened = models.DateTimeField(default=timezone.now)  # the one opened last is the one worked on
 
     class Meta:

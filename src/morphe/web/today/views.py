@@ -7,12 +7,14 @@ from django.utils import timezone
 from django.views.decorators.http import require_POST, require_safe
 
 from morphe.core.errors import MorpheError
+from morphe.web.bench.services.tour import invites, tour_of
 from morphe.web.clips.services.uploads import left_to_send
 from morphe.web.handover.models import HandOver
 from morphe.web.logbook.models import LogEntry
 from morphe.web.outings.models import Outing
 from morphe.web.outings.services.begin import begin_outing, open_outing
 from morphe.web.outings.services.current import current_outing
+from morphe.web.today.services.demo import load_demo, throw_away
 from morphe.web.today.services.standing import standing
 
 TILES = 12
@@ -21,9 +23,14 @@ TILES = 12
 @require_safe
 def today(request: HttpRequest) -> HttpResponse:
     outing = current_outing()
+    others = Outing.objects.exclude(pk=outing.pk)
     context = {
         "outing": outing,
-        "others": Outing.objects.exclude(pk=outing.pk),
+        "others": others,
+        "is_new": not (others or outing.clips.exists() or outing.cameras_planned),
+        "demo": Outing.objects.filter(is_demo=True).first(),
+        "tour": tour_of(request.session, outing),
+        "invites": invites(request.session, outing),
         "today": timezone.localdate(),
         "clips": outing.clips.for_listing()[:TILES],
         "standing": standing(outing),
@@ -43,6 +50,23 @@ def begin(request: HttpRequest) -> HttpResponse:
         messages.error(request, str(error))
         return redirect("today")
     return redirect("plan")
+
+
+@require_POST
+def demo_back(request: HttpRequest) -> HttpResponse:
+    """Bring the demo outing back, as it was at the first start."""
+    if not Outing.objects.filter(is_demo=True).exists():
+        load_demo()
+    return redirect("today")
+
+
+@require_POST
+def demo_away(request: HttpRequest) -> HttpResponse:
+    """Throw the demo outing away; what is a person's own stays."""
+    for outing in Outing.objects.filter(is_demo=True):
+        throw_away(outing)
+    messages.success(request, "The demo outing is gone; it can be brought back here whenever you like.")
+    return redirect("today")
 
 
 @require_POST

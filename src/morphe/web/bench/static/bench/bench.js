@@ -306,6 +306,8 @@ new ResizeObserver(draw).observe(gauges);
 document.addEventListener("theme-changed", draw);
 if (isSmall.matches || isSilent()) showGauges(false);
 find("[data-before]").src = moments()[0]?.dataset.beforeUrl ?? "";
+const part = document.getElementById(`shared-${new URLSearchParams(location.search).get("open")}`);
+if (part) { part.open = true; part.scrollIntoView({ block: "nearest" }); }
 openRegion();
 look();
 markMoments(root, store.grade, store.open);
