@@ -21,6 +21,7 @@ CHROMIUM = os.environ.get("CHROMIUM", "/usr/bin/chromium")
 ARGUMENTS = [
     "--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update",
     "--disable-sync", "--no-first-run",
+    "--ignore-certificate-errors",  # of a computer that signs its own: a service worker asks for a good one
 ]  # fmt: skip
 expect.set_options(timeout=20_000)
 

@@ -14,7 +14,8 @@ from PIL import Image
 from playwright.sync_api import Page, expect
 
 TWO_CODES = 2.0
-FOCUSED = "(document.activeElement.ariaLabel || document.activeElement.innerText || '').trim()"
+FOCUSED = """(({ ariaLabel, labels, innerText }) =>
+  (ariaLabel || labels?.[0]?.innerText || innerText || "").trim())(document.activeElement)"""
 
 
 def bring_in(page: Page, address: str, file: Path) -> None:

@@ -18,7 +18,7 @@ PAGES = (
     "/", "/plan/", "/clips/", "/clips/?view=corrected", "/clips/card/", "/bench/4/", "/bench/4/history/",
     "/match/", "/hand-over/", "/logbook/", "/library/", "/library/cameras/1/", "/library/profiles/",
     "/library/profiles/log-mild/", "/library/profiles/new/", "/library/looks/", "/library/lab/",
-    "/library/devices/", "/keep/",
+    "/library/devices/", "/keep/", "/plan/1/checks/", "/offline/",
 )  # fmt: skip
 
 

@@ -21,7 +21,9 @@ from morphe.web.devices.models import Device, PairLink
 from morphe.web.devices.services.pairing import COOKIE, MOST_FAILED, make_link, pair, recognise, send_away
 from morphe.web.network import papers
 from morphe.web.outings.models import Outing
+from morphe.web.plan.services.current import add_camera, plan_of
 from tests.serving import environment_of, free_port
+from tests.web.test_plan import camera_of
 
 SAMPLES = {"int": "1", "slug": "std-709", "str": "word", "path": "a/b", "uuid": "0" * 32}
 BEFORE = {"pair", "pair-style", "root-certificate"}
@@ -154,6 +156,33 @@ def test_given_a_paired_device_when_it_wants_to_pair_or_send_away_then_it_may_no
     assert "Devices" not in network.get("/library/").content.decode()
 
 
+def test_given_a_paired_device_when_it_is_used_then_it_can_be_installed_and_told_what_to_keep(network):
+    outing = Outing.objects.create(name="Marsh", date="2026-05-01")
+    add_camera(plan_of(outing), camera_of("fern"))
+    paired(network)
+
+    page = network.get("/").content.decode()
+    manifest = network.get("/manifest.webmanifest").json()
+    worker = network.get("/service-worker.js")
+    wanted = network.get("/offline/wanted.json").json()["pages"]
+
+    assert 'data-worker="/service-worker.js"' in page and 'crossorigin="use-credentials"' in page
+    assert manifest["start_url"] == "/" and {i["sizes"] for i in manifest["icons"]} == {"192x192", "512x512"}
+    assert worker["Content-Type"].startswith("text/javascript")
+    assert worker.content.decode().startswith("self.MORPHE = {")
+    card = next(url for url in wanted if "card.html" in url)
+    assert {"/", "/plan/"} <= set(wanted)
+    shown = network.get(card)
+    assert "Content-Disposition" not in shown and "'sha256-" in shown["Content-Security-Policy"]
+
+
+def test_given_a_device_that_was_sent_away_when_it_comes_back_then_it_is_told_to_forget(network):
+    send_away(paired(network))
+
+    assert network.get("/")["Clear-Site-Data"] == '"cache", "storage"'
+    assert "Clear-Site-Data" not in Client(headers={"host": "192.0.2.7"}).get("/")
+
+
 def test_given_a_day_when_a_device_comes_back_then_its_token_is_changed_and_the_old_one_void(
     network,
 ):
@@ -186,6 +215,7 @@ def test_given_this_computer_itself_when_asked_then_there_is_no_gate_and_devices
     pair(make_link(may_work=True), "Fern's phone")
 
     page = client.get("/library/devices/").content.decode()
+    assert "data-worker" not in page  # its pages need no keeping
     client.post("/library/devices/network/", {"open": "yes"})
     opened = client.post("/library/devices/link/", {"may": "look"}).content.decode()
     client.post(f"/library/devices/{Device.objects.get().pk}/away/")

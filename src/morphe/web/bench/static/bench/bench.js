@@ -238,7 +238,11 @@ function goTo(number) {
   const all = moments();
   store.frame = Math.min(Math.max(number, 0), all.length - 1);
   motion.leave();
-  for (const one of all) one.setAttribute("aria-checked", String(Number(one.dataset.moment) === store.frame));
+  for (const one of all) {
+    const here = Number(one.dataset.moment) === store.frame;
+    one.setAttribute("aria-checked", String(here));
+    one.tabIndex = here ? 0 : -1;
+  }
   find("[data-before]").src = all[store.frame].dataset.beforeUrl;
   look();
 }
@@ -301,6 +305,15 @@ for (const [key, by] of Object.entries(arrows)) {
     return hand.nudge(by * (event.shiftKey ? 10 : 1));
   });
 }
+
+// Judging frames are one choice: the tab key comes to the chosen one, arrows choose another.
+find("[role=radiogroup]").addEventListener("keydown", (event) => {
+  const by = arrows[event.key] && (["ArrowRight", "ArrowDown"].includes(event.key) ? 1 : -1);
+  if (!by) return;
+  event.preventDefault();
+  goTo(store.frame + by);
+  moments()[store.frame].focus();
+});
 
 new ResizeObserver(draw).observe(gauges);
 document.addEventListener("theme-changed", draw);
