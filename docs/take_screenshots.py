@@ -21,6 +21,7 @@ from playwright.sync_api import Browser, Page, sync_playwright
 
 CHROMIUM = os.environ.get("CHROMIUM", "/usr/bin/chromium")
 ARGUMENTS = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update"]
+DEMO = Path(__file__).parents[1] / "src/morphe/web/demo"
 WIDE = {"width": 1280, "height": 800}
 PHONE = {"width": 390, "height": 844}
 
@@ -32,7 +33,7 @@ def demo() -> Iterator[str]:
         free.bind(("127.0.0.1", 0))
         port = free.getsockname()[1]
     with tempfile.TemporaryDirectory() as home:
-        environment = {**os.environ, "MORPHE_HOME": home, "MORPHE_PORT": str(port)}
+        environment = {**os.environ, "MORPHE_HOME": home, "MORPHE_PORT": str(port), "MORPHE_NETWORK": "1"}
         served = subprocess.Popen([sys.executable, "-m", "morphe.web.serve"], env=environment)
         try:
             yield _answering(f"http://127.0.0.1:{port}")
@@ -51,10 +52,13 @@ def _answering(address: str) -> str:
     raise SystemExit("Morphe did not start; see the messages above.")
 
 
-def _all_read(page: Page, address: str) -> None:
-    """Wait for the demo's clips, bring in its card, and wait for those."""
+def _all_read(page: Page, address: str, folder: Path) -> None:
+    """Wait for the demo's clips, show Today as a first start has it, and bring in the demo's card."""
     page.goto(f"{address}/clips/")
     page.locator("[data-clip-state=ready]").nth(9).wait_for(timeout=240_000)
+    page.goto(address)
+    page.wait_for_timeout(600)
+    page.screenshot(path=folder / "today.png")
     page.goto(f"{address}/clips/card/")
     page.get_by_role("link", name="demo-card").click()
     page.get_by_role("button", name="Bring in the ticked clips").click()
@@ -137,9 +141,17 @@ def _planning(browser: Browser, address: str, folder: Path) -> None:
     wide.get_by_text("Fits within").wait_for()
     wide.wait_for_timeout(400)
     wide.screenshot(path=folder / "profile-lab.png")
+    wide.goto(f"{address}/library/devices/")
+    wide.get_by_role("button", name="Pair for working").click()
+    wide.get_by_role("img", name="QR code of the link").wait_for()
+    wide.screenshot(path=folder / "pairing.png")
     phone = browser.new_context(viewport=PHONE, has_touch=True, is_mobile=True).new_page()
-    _plan(phone, address, "Cuttle")
-    phone.screenshot(path=folder / "plan-phone.png")
+    _plan(phone, address, "Fern")
+    phone.get_by_role("link", name="Check a take").tap()
+    phone.get_by_label("Choose a clip or still").set_input_files(DEMO / "fern-jetty-talk.mp4")
+    phone.locator("[data-scope=vector][data-drawn]").wait_for(timeout=60_000)
+    phone.wait_for_timeout(600)
+    phone.screenshot(path=folder / "take-check.png")
 
 
 def _matched(page: Page, address: str, folder: Path) -> None:
@@ -211,10 +223,9 @@ def shoot(address: str, folder: Path) -> None:
     with sync_playwright() as play:
         browser = play.chromium.launch(executable_path=CHROMIUM, args=ARGUMENTS)
         wide = browser.new_page(viewport=WIDE)
-        _all_read(wide, address)
+        _all_read(wide, address, folder)
         _deliver(wide, address)
         for name, path in (
-            ("today", "/"),
             ("clips", "/clips/?view=filmed"),
             ("hand-over", "/hand-over/"),
             ("logbook", "/logbook/"),
