@@ -14,13 +14,15 @@ import pytest
 import morphe
 from morphe.core.footage.probe import probe
 from morphe.core.grade import recipe
+from morphe.core.handover.presets import PRESETS
 from morphe.core.handover.render import Cancelled
 from morphe.web.clips.models import Clip
 from morphe.web.clips.services.grades import grade_of
 from morphe.web.clips.services.versions import accept_all
 from morphe.web.handover.models import HandOver
 from morphe.web.handover.services import run
-from morphe.web.handover.services.queue import queue_hand_over, stop_hand_over
+from morphe.web.handover.services.estimate import pixel_rate
+from morphe.web.handover.services.queue import Wish, queue_hand_over, stop_hand_over
 from morphe.web.jobs.models import Job
 from morphe.web.jobs.services.run import run_job
 from morphe.web.logbook.models import LogEntry
@@ -32,7 +34,7 @@ DEMO = Path(morphe.__file__).parent / "web" / "demo"
 @pytest.fixture
 def job(clip):
     accept_all(clip)
-    return queue_hand_over(clip, "web")
+    return queue_hand_over(clip, Wish())
 
 
 def again(job):
@@ -82,9 +84,37 @@ def test_given_clips_ticked_when_posted_then_they_are_queued_with_the_preset(cli
     assert HandOver.objects.get().preset == "fine"
 
 
+def test_given_a_size_and_no_sound_when_handed_over_then_the_file_keeps_to_both(client, clip):
+    wish = {"clip": [clip.pk], "preset": "small", "megabytes": "0,5", "sound": "left-out"}
+    client.post("/hand-over/start/", wish)
+    order = HandOver.objects.get()
+    run_job(order.job.pk)
+
+    order.refresh_from_db()
+    assert order.result.size <= 500_000 and probe(order.result.path).audio is None
+    assert "Small" in client.get("/hand-over/?preset=small").content.decode()
+
+
+def test_given_what_this_machine_took_when_estimated_then_it_is_that_presets_own_or_scaled(clip):
+    pixels = 192 * 108 * 40
+    done = {"clip": clip, "grade": {}, "result": "results/x.mp4", "seconds": 2.0}
+    HandOver.objects.create(preset="web", **done)
+    assert pixel_rate("web") == pytest.approx(pixels / 2)
+    assert pixel_rate("archive") == pytest.approx(pixels / 2 / PRESETS.get("archive").effort)
+
+    HandOver.objects.create(preset="archive", **{**done, "seconds": 20.0})
+    assert pixel_rate("archive") == pytest.approx(pixels / 20)
+
+
 @pytest.mark.parametrize(
     ("data", "words"),
-    [({"preset": "web"}, "No clip is selected"), ({"preset": "best", "clip": "1"}, "no preset")],
+    [
+        ({"preset": "web"}, "No clip is selected"),
+        ({"preset": "best", "clip": "1"}, "no preset"),
+        ({"preset": "small", "megabytes": "0", "clip": "1"}, "between 0.5 and 4000 MB"),
+        ({"preset": "small", "megabytes": "many", "clip": "1"}, "between 0.5 and 4000 MB"),
+        ({"preset": "web", "sound": "loud", "clip": "1"}, "left out or levelled"),
+    ],
 )
 def test_given_a_wish_that_cannot_be_met_when_posted_then_it_is_said(client, clip, data, words):
     data = {**data, "clip": clip.pk} if "clip" in data else data
@@ -102,7 +132,7 @@ def test_given_a_waiting_job_when_stopped_then_it_never_starts(client, job):
 
 
 def test_given_a_running_job_when_stopped_then_it_ends_and_nothing_is_offered(job, media, monkeypatch):
-    def stopped(info, grade, out, *, preset, progress):
+    def stopped(info, grade, out, *, progress, **wish):
         stop_hand_over(again(job))
         time.sleep(0.6)  # progress is written twice a second
         assert progress(5, 40) is False
@@ -204,7 +234,7 @@ def test_given_a_worker_killed_in_the_middle_when_all_starts_again_then_the_clip
         "from morphe.web.jobs.models import Job\n"
         "from morphe.web.jobs.services.run import run_job\n"
         "from morphe.web.outings.services.current import current_outing\n"
-        "from morphe.web.handover.services.queue import queue_hand_over\n"
+        "from morphe.web.handover.services.queue import Wish, queue_hand_over\n"
         "from morphe.web.clips.services.versions import accept_all\n"
         "from morphe.web.clips.models import Clip\n"
         "from pathlib import Path\n"
@@ -212,7 +242,7 @@ def test_given_a_worker_killed_in_the_middle_when_all_starts_again_then_the_clip
         "run_job(Job.objects.get(kind='read').pk)\n"
         "clip = Clip.objects.get()\n"
         "accept_all(clip)\n"
-        "queue_hand_over(clip, 'fine')\n"
+        "queue_hand_over(clip, Wish(preset='fine'))\n"
     )
     worker = machine.start("run_huey", "--quiet")
     machine.wait(lambda state, done, result: state == "running" and done > 0)

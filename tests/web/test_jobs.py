@@ -16,7 +16,7 @@ from morphe.core.footage.probe import open_clip
 from morphe.web.clips.models import Clip, Decision
 from morphe.web.clips.services import playable
 from morphe.web.clips.services.uploads import begin_upload
-from morphe.web.handover.services.queue import queue_hand_over
+from morphe.web.handover.services.queue import Wish, queue_hand_over
 from morphe.web.jobs.kinds import KINDS, Kind
 from morphe.web.jobs.models import Job
 from morphe.web.jobs.services.ask import MOST_ATTEMPTS, ask, rescue, stop
@@ -218,7 +218,7 @@ def test_given_a_disk_that_fills_up_in_the_middle_when_working_then_the_source_i
 def test_given_a_disk_that_fills_up_during_a_render_when_it_tells_how_far_it_is_then_it_ends_and_waits(
     clip, settings, media
 ):
-    order = queue_hand_over(clip, "web")
+    order = queue_hand_over(clip, Wish())
 
     class Filling(int):
         """Room for the beginning, none by the time the first frames are told."""

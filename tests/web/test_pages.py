@@ -8,7 +8,7 @@ import pytest
 
 from morphe.web.clips.models import Clip
 from morphe.web.clips.services.versions import accept_all
-from morphe.web.handover.services.queue import queue_hand_over
+from morphe.web.handover.services.queue import Wish, queue_hand_over
 from morphe.web.logbook.models import LogEntry
 from morphe.web.logbook.services.record import record
 from morphe.web.outings.models import Outing
@@ -37,7 +37,7 @@ def test_given_a_clip_on_its_way_when_each_stage_is_passed_then_the_next_one_is_
     waiting = told()
     accept_all(clip)
     decided = told()
-    work_off("hand-over", queue_hand_over(clip, "web").pk)
+    work_off("hand-over", queue_hand_over(clip, Wish()).pk)
     delivered = told()
 
     assert reading == ("Look at the clips", [1, 0, 0, 0])

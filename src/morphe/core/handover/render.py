@@ -2,16 +2,19 @@
 
 from __future__ import annotations
 
+import os
 import queue
 import threading
 import time
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from fractions import Fraction
 from pathlib import Path
-from typing import Any
+from tempfile import TemporaryDirectory
+from typing import Any, cast
 
 import av
+import cv2
 import numpy as np
 
 from morphe.core.errors import MorpheError, NoPicture, OutputError
@@ -20,10 +23,12 @@ from morphe.core.footage.planes import planes_from_frame
 from morphe.core.footage.probe import open_clip
 from morphe.core.footage.reader import clock
 from morphe.core.grade.grade import Grade
-from morphe.core.grade.steps.bars import Window
+from morphe.core.grade.layer import Scope
+from morphe.core.grade.steps.bars import Crop, Window
 from morphe.core.handover.output import check_output, whole_file
 from morphe.core.handover.presets import PRESETS, Preset
-from morphe.core.handover.sound import Sound
+from morphe.core.handover.size_kept import AIMED, TwoPass, budget_of, fitted_size
+from morphe.core.handover.sound import Heard, Sound
 from morphe.core.pipeline.passes import compile_grade
 from morphe.core.pipeline.planes import Grader, to_420
 from morphe.core.pipeline.tables import CodesIn
@@ -32,7 +37,10 @@ from morphe.core.signal.arrays import Codes
 
 __all__ = ["Cancelled", "Rendered", "delivered_size", "render"]
 
+TRIES, NEAR = 4, 0.97  # encodings that aim at a size, each by what the last one missed it by
+USUAL_SOUND = 160_000  # bits a second, where a file does not say
 DEPTH = 6  # frames that may wait between two stages
+os.environ.setdefault("SVT_LOG", "1")  # of the AV1 encoder: errors alone
 BT709_TAG, NARROW_TAG = 1, 1  # ITU-T H.273
 
 
@@ -66,12 +74,15 @@ def _go_on(done: int, total: int) -> bool:
 
 
 def render(
-    info: SignalInfo, grade: Grade, out: Path, *, preset: str = "web", progress: Progress = _go_on
-) -> Rendered:
+    info: SignalInfo, grade: Grade, out: Path, *, preset: str = "web", megabytes: float = 0.0,
+    sound: Heard = Heard.KEPT, progress: Progress = _go_on,
+) -> Rendered:  # fmt: skip
     """Apply a grade to every frame and write `out`.
 
     Parameters
     ----------
+    megabytes : a size that is kept; 0 leaves that to the preset
+    sound : whether it is kept as filmed, left out, or levelled
     progress : called with (frames done, frames in all) about every half second; returning False cancels
 
     Raises
@@ -84,17 +95,56 @@ def render(
     chosen = PRESETS.get(preset)
     check_output(out, info.path)
     started = time.monotonic()
+    grade = _shaped(grade, chosen.ratio)
+    job = _Job(info, grade, chosen, progress)
+    job.heard = sound
     with whole_file(out) as part:
-        frames = _Job(info, grade, chosen, progress).run(part)
+        limit = megabytes or chosen.megabytes
+        frames = _within(job, part, limit) if limit else job.run(part)
     width, height = info.upright_size
     dropped = None
     if width % 2 or height % 2:
         sides = [name for name, odd in (("column", width % 2), ("row", height % 2)) if odd]
         dropped = f"last {' and '.join(sides)}"
-    wide, tall = delivered_size(info, grade)
+    wide, tall = job.size
     return Rendered(
         out=out, frames=frames, seconds=time.monotonic() - started, width=wide, height=tall, dropped=dropped
     )
+
+
+def _shaped(grade: Grade, ratio: float) -> Grade:
+    """The grade with a crop of that shape; one that is there keeps its place."""
+    if not ratio:
+        return grade
+    there = [(layer_id, step) for layer_id, step in grade.steps() if isinstance(step, Crop)]
+    layer_id, crop = there[-1] if there else (Scope.FINISH, Crop())
+    return grade.with_step(replace(crop, ratio=ratio, on=True), layer_id)
+
+
+def _within(job: _Job, part: Path, megabytes: float) -> int:
+    """Encode so that the file stays within a size: as Web does if that fits, else in two passes at a rate,
+    with a smaller picture where the rate would not serve it well."""
+    budget = budget_of(megabytes, job.info.duration_s, job.sound_bits())
+    told, whole = job.progress, job.size
+    with TemporaryDirectory(dir=part.parent) as folder:
+        job.two_pass = TwoPass(number=1, stats=Path(folder) / "stats")
+        job.progress = lambda done, total: told(done, 2 * total)
+        frames = job.run(part)
+        job.progress = lambda done, total: told(total + done, 2 * total)
+        if part.stat().st_size <= megabytes * 1e6:
+            return frames
+        job.size = fitted_size(*whole, float(job.info.fps), budget.rate)
+        if job.size != whole:
+            job.run(Path(os.devnull))
+        rate = budget.rate
+        for _ in range(TRIES):
+            job.two_pass = replace(job.two_pass, number=2, rate=rate)
+            frames = job.run(part)
+            over = part.stat().st_size / (megabytes * 1e6)
+            if NEAR <= over <= 1:
+                break
+            rate = int(rate * AIMED / over)
+    return frames
 
 
 def delivered_size(info: SignalInfo, grade: Grade) -> tuple[int, int]:
@@ -113,7 +163,13 @@ class _Job:
         self.info, self.grade, self.preset, self.progress = info, grade, preset, progress
         self.bits = preset.bits_for(info.bit_depth)
         self.crop, self.size = grade.crop, delivered_size(info, grade)
-        self.pixel_format = "yuv420p" if self.bits == 8 else "yuv420p10le"
+        self.cropped = self.size  # before it is made smaller
+        self.heard, self.two_pass = Heard.KEPT, cast("TwoPass | None", None)
+        self.half_height = preset.chroma == "4:2:0"
+        name = preset.chroma.replace(":", "")
+        self.pixel_format = f"yuv{name}p" if self.bits == 8 else f"yuv{name}p10le"
+
+    def _begin(self) -> None:
         self.decoded: queue.Queue[Any] = queue.Queue(DEPTH)
         self.graded: queue.Queue[Any] = queue.Queue(DEPTH)
         self.spare: queue.SimpleQueue[Any] = (
@@ -130,22 +186,34 @@ class _Job:
             not self.grade.at_work
             and info.is_ordinary
             and info.rotation == 0
-            and info.chroma == "4:2:0"
+            and info.chroma == self.preset.chroma == "4:2:0"
+            and self.size == self.cropped
             and info.bit_depth == self.bits
             and info.width % 2 == 0
             and info.height % 2 == 0
         )
 
+    def sound_bits(self) -> float:
+        """Bits a second that the sound takes."""
+        if self.heard is Heard.LEFT_OUT:
+            return 0.0
+        with open_clip(self.info.path) as source:
+            return float(sum(s.bit_rate or USUAL_SOUND for s in source.streams.audio))
+
     def run(self, part: Path) -> int:
+        self._begin()
         with open_clip(self.info.path) as source:
             try:
-                target = av.open(
-                    str(part), "w", format="mp4", options={"movflags": "+faststart+use_metadata_tags"}
-                )
+                target = self._opened(part)
             except (av.error.FFmpegError, OSError) as error:
                 raise OutputError(f"{part.parent} cannot be written to; choose another folder.") from error
             with target:
                 return self._pump(source, target)
+
+    def _opened(self, part: Path) -> Any:
+        if part == Path(os.devnull):
+            return av.open(str(part), "w", format="null")
+        return av.open(str(part), "w", format="mp4", options={"movflags": "+faststart+use_metadata_tags"})
 
     def _grader(self) -> Grader:
         info = self.info
@@ -160,7 +228,7 @@ class _Job:
         video = source.streams.video[0]
         video.thread_type = "AUTO"
         stream = self._video_stream(target, video)
-        self.sound = Sound(source, target)
+        self.sound = Sound(source, target, Heard.LEFT_OUT if target.format.name == "null" else self.heard)
         self._marks(source, target, stream)
         threads = [
             threading.Thread(target=self._guard, args=(self._decode, source, video), daemon=True),
@@ -232,12 +300,14 @@ class _Job:
         time_s = clock(self.info, frame.time_base, frame)
         out = self._empty_frame(*self.size)
         target = _writable_planes(out, 8 if self.bits == 8 else 16)
-        if self.crop is None:
+        if self.crop is None and self.half_height and self.size == self.cropped:
             grader.grade(planes, time_s, target, frame=number)
         else:
-            whole = tuple(np.empty(p.shape, target[0].dtype) for p in planes)
-            grader.grade(planes, time_s, (whole[0], whole[1], whole[2]), frame=number)
-            _cut(whole, self.crop.at(time_s).window(planes[0].shape[1], planes[0].shape[0]), target)
+            made = tuple(np.empty(p.shape, target[0].dtype) for p in planes)
+            grader.grade(planes, time_s, (made[0], made[1], made[2]), frame=number)
+            if self.crop is not None:
+                made = _cut(made, self.crop.at(time_s).window(planes[0].shape[1], planes[0].shape[0]))
+            _laid(made, target)
         out.pts, out.time_base = frame.pts, frame.time_base
         return out
 
@@ -295,6 +365,12 @@ class _Job:
         stream.pix_fmt = self.pixel_format
         stream.options = dict(self.preset.options)
         context = stream.codec_context
+        if self.two_pass is not None:
+            stream.options = self.two_pass.options(self.preset.options)
+            if self.two_pass.rate:
+                context.bit_rate = self.two_pass.rate
+        if self.preset.tag:
+            context.codec_tag = self.preset.tag
         context.thread_type = "FRAME"  # slices would cost a tenth of the speed and some of the quality
         context.time_base = stream.time_base = video.time_base
         context.color_range, context.colorspace = NARROW_TAG, BT709_TAG
@@ -312,12 +388,23 @@ class _Job:
             stream.metadata["timecode"] = self.info.timecode
 
 
-def _cut(planes: Sequence[Codes], window: Window, out: Sequence[Codes]) -> None:
-    """Write a window of planes, luma first, to smaller ones."""
+def _cut(planes: Sequence[Codes], window: Window) -> tuple[Codes, ...]:
+    """A window of planes, luma first."""
     left, top, right, bottom = window
-    for number, (plane, target) in enumerate(zip(planes, out, strict=True)):
-        by = 1 if number == 0 else 2
-        target[:] = plane[top // by : bottom // by, left // by : right // by]
+    by = (1, 2, 2)
+    return tuple(
+        plane[top // n : bottom // n, left // n : right // n] for plane, n in zip(planes, by, strict=True)
+    )
+
+
+def _laid(planes: Sequence[Codes], out: Sequence[Codes]) -> None:
+    """Write planes to others of another size: smaller by the mean of what they cover, larger in between."""
+    for plane, target in zip(planes, out, strict=True):
+        if plane.shape == target.shape:
+            target[:] = plane
+        else:
+            way = cv2.INTER_AREA if plane.shape[0] > target.shape[0] else cv2.INTER_LINEAR
+            target[:] = cv2.resize(np.ascontiguousarray(plane), target.shape[::-1], interpolation=way)
 
 
 def _writable_planes(frame: Any, bits: int) -> tuple[Codes, Codes, Codes]:

@@ -5,6 +5,8 @@ from __future__ import annotations
 from django.db import models
 
 from morphe.core.handover.measured import said_of
+from morphe.core.handover.presets import PRESETS
+from morphe.core.handover.sound import Heard
 from morphe.web.clips.models import Clip, GradeVersion
 from morphe.web.jobs.models import Job
 
@@ -27,6 +29,8 @@ class HandOver(models.Model):
     version = models.ForeignKey(GradeVersion, on_delete=models.PROTECT, null=True, blank=True)
     grade = models.JSONField()
     preset = models.CharField(max_length=20)
+    megabytes = models.FloatField(default=0)  # a size that is kept; 0 leaves that to the preset
+    sound = models.CharField(max_length=12, default=Heard.KEPT)
     job = models.OneToOneField(Job, on_delete=models.SET_NULL, null=True, related_name="hand_over")
     result = models.FileField(upload_to="results/", max_length=400, blank=True)
     cube = models.FileField(upload_to="results/", max_length=400, blank=True)
@@ -50,6 +54,16 @@ class HandOver(models.Model):
     @property
     def is_done(self) -> bool:
         return bool(self.result)
+
+    @property
+    def label(self) -> str:
+        """What it is delivered as."""
+        return PRESETS.get(self.preset).label if self.preset in PRESETS else self.preset
+
+    @property
+    def advice(self) -> str:
+        """What to try if a device refuses the file."""
+        return PRESETS.get(self.preset).advice if self.preset in PRESETS else ""
 
     @property
     def strain(self) -> str:

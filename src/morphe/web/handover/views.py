@@ -11,15 +11,17 @@ from django.views.decorators.http import require_POST, require_safe
 
 from morphe.core.errors import MorpheError
 from morphe.core.handover.presets import PRESETS
+from morphe.core.handover.sound import Heard
 from morphe.web.clips.models import Clip
 from morphe.web.handover.models import HandOver
 from morphe.web.handover.services.estimate import offer_of, pixel_rate
-from morphe.web.handover.services.queue import queue_hand_over, stop_hand_over
+from morphe.web.handover.services.queue import queue_hand_over, stop_hand_over, wish_of
 from morphe.web.outings.services.current import current_outing
 from morphe.web.shell.changes import marked
 from morphe.web.shell.numbers import numbers
 
 PAGE = 60
+SOUNDS = ((Heard.KEPT, "As filmed"), (Heard.LEVELLED, "Levelled (EBU R 128)"), (Heard.LEFT_OUT, "Left out"))
 
 
 @require_safe
@@ -31,13 +33,14 @@ def show(request: HttpRequest) -> HttpResponse:
     context = {"jobs": jobs, "active": any(j.is_active for j in jobs)}
     if request.htmx and request.htmx.target == "queue":
         return render(request, "handover/_queue.html", context)
-    rate = pixel_rate()
+    rate = pixel_rate(preset)
     page = Paginator(current_outing().clips.for_listing().ready(), PAGE).get_page(request.GET.get("page"))
     context |= {
         "page": page,
         "offers": [offer_of(c, preset, rate=rate) for c in page],
         "presets": PRESETS.values(),
         "preset": preset,
+        "sounds": SOUNDS,
     }
     return render(request, "handover/show.html", context)
 
@@ -51,7 +54,7 @@ def progress(request: HttpRequest, job_id: int) -> HttpResponse:
 
 def _listed() -> QuerySet[HandOver]:
     """Hand-overs with what a list says of them."""
-    said = ("preset", "result", "cube", "recipe", "seconds", "clip__title", "job")
+    said = ("preset", "sound", "result", "cube", "recipe", "seconds", "clip__title", "job")
     return HandOver.objects.select_related("clip", "job").only(*said)
 
 
@@ -61,8 +64,9 @@ def start(request: HttpRequest) -> HttpResponse:
     if not clips:
         messages.error(request, "No clip is selected; tick what should be handed over.")
     try:
+        wish = wish_of(request.POST.dict())
         for clip in clips:
-            queue_hand_over(clip, request.POST.get("preset", "web"))
+            queue_hand_over(clip, wish)
     except MorpheError as error:
         messages.error(request, str(error))
     return redirect("hand-over")

@@ -32,18 +32,28 @@ def _pixels(clip: Clip) -> float:
     return float(clip.info["width"] * clip.info["height"] * clip.info["frames"])
 
 
-def pixel_rate() -> float:
-    """Pixels a second: what the last renders on this computer achieved."""
-    done = HandOver.objects.done().filter(seconds__gt=0).select_related("clip")[:5]
-    rates = [_pixels(j.clip) / j.seconds for j in done if j.clip.info]
-    return sum(rates) / len(rates) if rates else DEFAULT_PIXEL_RATE
+def pixel_rate(preset: str) -> float:
+    """Pixels a second of a preset: what the last renders here achieved, its own if there are any."""
+    done = HandOver.objects.done().filter(seconds__gt=0).select_related("clip")
+    own = [_pixels(j.clip) / j.seconds for j in done.filter(preset=preset)[:5] if j.clip.info]
+    if own:
+        return sum(own) / len(own)
+    others = [_pixels(j.clip) / j.seconds * _effort(j.preset) for j in done[:5] if j.clip.info]
+    return (sum(others) / len(others) if others else DEFAULT_PIXEL_RATE) / _effort(preset)
+
+
+def _effort(preset: str) -> float:
+    return PRESETS.get(preset).effort if preset in PRESETS else 1.0
 
 
 def offer_of(clip: Clip, preset: str, *, rate: float) -> Offer:
     """Estimate a delivery and check the clip for it."""
     pixels = _pixels(clip)
     seconds = pixels / rate
-    size = pixels * PRESETS.get(preset).bits_per_pixel / 8
+    chosen = PRESETS.get(preset)
+    size = _kept_of(clip, chosen.ratio) * pixels * chosen.bits_per_pixel / 8
+    if chosen.megabytes:
+        size = min(size, chosen.megabytes * 1e6)
     checks = []
     if not clip.is_corrected:
         checks.append(("info-circle", "Nothing has been decided for this clip: it goes out as filmed."))
@@ -61,6 +71,12 @@ def offer_of(clip: Clip, preset: str, *, rate: float) -> Offer:
         time=f"about {max(1, round(seconds))} s" if seconds < 90 else f"about {seconds / 60:.0f} min",
         checks=tuple(checks),
     )
+
+
+def _kept_of(clip: Clip, ratio: float) -> float:
+    """Share of the picture that a crop to a shape leaves."""
+    own = clip.info["width"] / clip.info["height"]
+    return float(min(ratio / own, own / ratio)) if ratio else 1.0
 
 
 def _open(clip: Clip) -> list[str]:

@@ -12,6 +12,7 @@ from morphe.core.grade import recipe
 from morphe.core.handover.measured import measured_in
 from morphe.core.handover.output import write_text
 from morphe.core.handover.render import Cancelled, Rendered, render
+from morphe.core.handover.sound import Heard
 from morphe.core.interchange.cube import cube_of, cube_text
 from morphe.web.clips.services.kept import strength_of
 from morphe.web.handover.models import HandOver
@@ -42,7 +43,10 @@ def _deliver(run: Run, order: HandOver) -> Rendered:
     stem = f"{Path(order.clip.title).stem}-{order.pk}"
     grade = recipe.from_json(order.grade)
     out = folder / f"{stem}.mp4"
-    done = render(probe(order.clip.path), grade, out, preset=order.preset, progress=run.progress)
+    done = render(
+        probe(order.clip.path), grade, out, preset=order.preset, megabytes=order.megabytes,
+        sound=Heard(order.sound), progress=run.progress,
+    )  # fmt: skip
     lut = cube_of(grade, outside_nominal=order.clip.outside_nominal)
     write_text(folder / f"{stem}.cube", cube_text(lut, title=Path(order.clip.title).stem))
     write_text(folder / f"{stem}.json", recipe.to_text(grade))

@@ -1,0 +1,51 @@
+"""A size that is kept: how many bits the picture may have, and how large it can then be."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+
+__all__ = ["AIMED", "Budget", "TwoPass", "budget_of", "fitted_size"]
+
+AIMED = 0.985  # of the size: containers and rate control need room
+LEAST_BITS_PER_PIXEL = 0.045  # with fewer, a smaller picture looks better
+HEIGHTS = (1080, 720, 540, 360)
+QUALITY = "18"  # a file that is small enough like this is not made larger
+LEAST_RATE = 40_000  # bits a second
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Budget:
+    """Bits a second for the picture, after the sound had its own."""
+
+    rate: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TwoPass:
+    """One pass of two: where its statistics lie, and the rate that is aimed at; 0 aims at a quality."""
+
+    number: int
+    stats: Path
+    rate: int = 0
+
+    def options(self, options: dict[str, str]) -> dict[str, str]:
+        """An encoder's options with those of this pass."""
+        passed = {**options, "x264-params": f"pass={self.number}:stats={self.stats}"}
+        return passed if self.rate else {**passed, "crf": QUALITY}
+
+
+def budget_of(megabytes: float, seconds: float, sound_bits: float) -> Budget:
+    """What a size leaves for the picture; `sound_bits` a second are taken off."""
+    whole = AIMED * megabytes * 8e6 / max(seconds, 0.1)
+    return Budget(rate=max(int(whole - sound_bits), LEAST_RATE))
+
+
+def fitted_size(width: int, height: int, fps: float, rate: int) -> tuple[int, int]:
+    """The largest picture, of the same shape and even, that so many bits a second serve well."""
+    for tall in (min(width, height), *HEIGHTS):
+        scale = min(tall / min(width, height), 1.0)
+        size = tuple(max(round(n * scale / 2) * 2, 2) for n in (width, height))
+        if rate / (size[0] * size[1] * fps) >= LEAST_BITS_PER_PIXEL:
+            break
+    return size[0], size[1]
