@@ -190,6 +190,12 @@ def test_given_a_phone_when_the_computer_is_gone_then_what_it_keeps_opens_and_sa
     assert frame.bounding_box()["width"] == pytest.approx(2 * wide, rel=0.05)
     phone.get_by_role("button", name="Whole picture").tap()
     assert frame.bounding_box()["width"] == pytest.approx(wide)
+    phone.set_viewport_size({"width": 844, "height": 390})  # held sideways: the ladder stands beside
+    ladder, picture = phone.locator("#ladder").bounding_box(), frame.bounding_box()
+    assert picture["x"] + picture["width"] <= ladder["x"] + 1 and ladder["x"] + ladder["width"] <= 845
+    assert phone.locator(".rung.open .measured").bounding_box()["y"] < 390
+    phone.set_viewport_size(PHONE["viewport"])
+
     for path in ("/", "/plan/", "/clips/", "/bench/", "/hand-over/", "/library/", "/logbook/", "/match/"):
         phone.goto(f"{outward}{path}")
         assert phone.evaluate(TOO_SMALL) == [], path

@@ -26,9 +26,11 @@ from morphe.core.grade.grade import Grade
 from morphe.core.grade.layer import Scope
 from morphe.core.grade.steps.bars import Crop, Window
 from morphe.core.handover.output import check_output, whole_file
+from morphe.core.handover.parts import WHOLE, Cut, Part, cuts_of
 from morphe.core.handover.presets import PRESETS, Preset
 from morphe.core.handover.size_kept import AIMED, TwoPass, budget_of, fitted_size
 from morphe.core.handover.sound import Heard, Sound
+from morphe.core.handover.timecode import later
 from morphe.core.pipeline.passes import compile_grade
 from morphe.core.pipeline.planes import Grader, to_420
 from morphe.core.pipeline.tables import CodesIn
@@ -38,6 +40,7 @@ from morphe.core.signal.arrays import Codes
 __all__ = ["Cancelled", "Rendered", "delivered_size", "render"]
 
 TRIES, NEAR = 4, 0.97  # encodings that aim at a size, each by what the last one missed it by
+AHEAD_S = 1.0  # that sound and picture of one moment may lie apart in a file
 USUAL_SOUND = 160_000  # bits a second, where a file does not say
 DEPTH = 6  # frames that may wait between two stages
 os.environ.setdefault("SVT_LOG", "1")  # of the AV1 encoder: errors alone
@@ -75,7 +78,7 @@ def _go_on(done: int, total: int) -> bool:
 
 def render(
     info: SignalInfo, grade: Grade, out: Path, *, preset: str = "web", megabytes: float = 0.0,
-    sound: Heard = Heard.KEPT, progress: Progress = _go_on,
+    sound: Heard = Heard.KEPT, parts: Sequence[Part] = (), progress: Progress = _go_on,
 ) -> Rendered:  # fmt: skip
     """Apply a grade to every frame and write `out`.
 
@@ -83,6 +86,7 @@ def render(
     ----------
     megabytes : a size that is kept; 0 leaves that to the preset
     sound : whether it is kept as filmed, left out, or levelled
+    parts : what alone is delivered, with straight cuts; none for the whole clip
     progress : called with (frames done, frames in all) about every half second; returning False cancels
 
     Raises
@@ -97,7 +101,7 @@ def render(
     started = time.monotonic()
     grade = _shaped(grade, chosen.ratio)
     job = _Job(info, grade, chosen, progress)
-    job.heard = sound
+    job.heard, job.cuts = sound, cuts_of(parts, info)
     with whole_file(out) as part:
         limit = megabytes or chosen.megabytes
         frames = _within(job, part, limit) if limit else job.run(part)
@@ -124,13 +128,19 @@ def _shaped(grade: Grade, ratio: float) -> Grade:
 def _within(job: _Job, part: Path, megabytes: float) -> int:
     """Encode so that the file stays within a size: as Web does if that fits, else in two passes at a rate,
     with a smaller picture where the rate would not serve it well."""
-    budget = budget_of(megabytes, job.info.duration_s, job.sound_bits())
-    told, whole = job.progress, job.size
+    budget = budget_of(megabytes, job.frames / float(job.info.fps), job.sound_bits())
+    told, whole, most = job.progress, job.size, 0
+
+    def second(done: int, total: int) -> bool:
+        nonlocal most
+        most = max(most, total + done)  # encoded once more, it does not go back
+        return told(most, 2 * total)
+
     with TemporaryDirectory(dir=part.parent) as folder:
         job.two_pass = TwoPass(number=1, stats=Path(folder) / "stats")
         job.progress = lambda done, total: told(done, 2 * total)
         frames = job.run(part)
-        job.progress = lambda done, total: told(total + done, 2 * total)
+        job.progress = second
         if part.stat().st_size <= megabytes * 1e6:
             return frames
         job.size = fitted_size(*whole, float(job.info.fps), budget.rate)
@@ -165,6 +175,7 @@ class _Job:
         self.crop, self.size = grade.crop, delivered_size(info, grade)
         self.cropped = self.size  # before it is made smaller
         self.heard, self.two_pass = Heard.KEPT, cast("TwoPass | None", None)
+        self.cuts: tuple[Cut, ...] = WHOLE
         self.half_height = preset.chroma == "4:2:0"
         name = preset.chroma.replace(":", "")
         self.pixel_format = f"yuv{name}p" if self.bits == 8 else f"yuv{name}p10le"
@@ -192,6 +203,13 @@ class _Job:
             and info.width % 2 == 0
             and info.height % 2 == 0
         )
+
+    @property
+    def frames(self) -> int:
+        """How many there will be, as far as the file tells."""
+        if self.cuts is WHOLE:
+            return self.info.frames
+        return sum(round((cut.end_s - cut.begin_s) * float(self.info.fps)) for cut in self.cuts)
 
     def sound_bits(self) -> float:
         """Bits a second that the sound takes."""
@@ -268,36 +286,58 @@ class _Job:
         return error
 
     def _decode(self, source: Any, video: Any) -> None:
+        for cut in self.cuts:
+            if cut not in WHOLE:
+                self._go_to(source, video, cut.begin_s)
+            self._decode_cut(source, video, cut)
+        self._put(self.decoded, None)
+
+    def _go_to(self, source: Any, video: Any, time_s: float) -> None:
+        """On to the key frame before a moment, with decoders that remember nothing."""
+        at = max(time_s - AHEAD_S, 0.0) + self.info.start_s
+        source.seek(int(at / video.time_base), stream=video, backward=True)
+        for stream in (video, *self.sound.inputs):
+            stream.codec_context.flush_buffers()
+
+    def _decode_cut(self, source: Any, video: Any, cut: Cut) -> None:
+        half, past = 0.5 / float(self.info.fps), False
         for packet in alive(source.demux([video, *self.sound.inputs])):
             if self.stop.is_set():
                 return
+            if packet.pts is not None:
+                at = float(packet.pts * packet.time_base) - self.info.start_s
+                if past and at > cut.end_s + AHEAD_S:  # sound lies up to so much behind its picture
+                    return
             if packet.stream.index != video.index:
-                self._put(self.graded, packet)
+                if packet.pts is None or cut.holds(at):
+                    self._put(self.graded, cut.moved(packet))
                 continue
             try:
                 frames = packet.decode()
             except av.error.InvalidDataError:
                 continue  # one damaged packet does not end a clip; the count of frames tells
             for frame in frames:
-                self._put(self.decoded, frame)
-        self._put(self.decoded, None)
+                time_s = clock(self.info, frame.time_base, frame)
+                past = past or time_s >= cut.end_s - half
+                if cut.holds(time_s, half):
+                    self._put(self.decoded, (cut.moved(frame), time_s))
 
     def _grade_all(self, grader: Grader | None) -> int:
         count, told = 0, 0.0
-        for frame in self._take_all(self.decoded):
-            self._put(self.graded, frame if grader is None else self._graded(frame, grader, count))
+        for frame, time_s in self._take_all(self.decoded):
+            graded = frame if grader is None else self._graded(frame, time_s, grader, count)
+            self._put(self.graded, graded)
             count += 1
             now = time.monotonic()
             if now - told > 0.5:
                 told = now
-                if not self.progress(count, self.info.frames):
+                if not self.progress(count, self.frames):
                     raise Cancelled("The render was stopped.")
         self._put(self.graded, None)
         return count
 
-    def _graded(self, frame: Any, grader: Grader, number: int) -> Any:
+    def _graded(self, frame: Any, time_s: float, grader: Grader, number: int) -> Any:
         planes = to_420(planes_from_frame(frame, self.info), bits=min(self.info.bit_depth, 10))
-        time_s = clock(self.info, frame.time_base, frame)
         out = self._empty_frame(*self.size)
         target = _writable_planes(out, 8 if self.bits == 8 else 16)
         if self.crop is None and self.half_height and self.size == self.cropped:
@@ -385,7 +425,8 @@ class _Job:
             target.metadata["creation_time"] = self.info.creation_time
             stream.metadata["creation_time"] = self.info.creation_time
         if self.info.timecode:
-            stream.metadata["timecode"] = self.info.timecode
+            fps, begin = float(self.info.fps), max(self.cuts[0].begin_s, 0.0)
+            stream.metadata["timecode"] = later(self.info.timecode, round(begin * fps), fps)
 
 
 def _cut(planes: Sequence[Codes], window: Window) -> tuple[Codes, ...]:

@@ -11,6 +11,7 @@ urlpatterns = [
     path("", views.choose, name="bench"),
     path("<int:clip_id>/", views.show, name="bench-clip"),
     re_path(rf"^(?P<clip_id>\d+)/change/(?P<act>{ACTS})/$", views.change, name="bench-change"),
+    path("<int:clip_id>/parts/<str:act>/", views.parts, name="bench-parts"),
     path("tour/<str:act>/", views.tour, name="bench-tour"),
     path("<int:clip_id>/ladder/", views.ladder, name="bench-ladder"),
     path("<int:clip_id>/followed/", views.followed, name="bench-followed"),

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import math
 from collections import defaultdict
 from pathlib import Path
 from threading import Lock
@@ -76,6 +77,7 @@ from morphe.web.clips.services.aims import aims_of, choose_hour
 from morphe.web.clips.services.grades import grade_of, merged, under, unreadable
 from morphe.web.clips.services.habits import forget_habit
 from morphe.web.clips.services.judged import judge_anew, up_to_date
+from morphe.web.clips.services.parts import begin_here, end_here, shown_parts, take_away
 from morphe.web.clips.services.storage import load_picture
 from morphe.web.clips.services.waters import say_wet, take_dive_log, tell
 from morphe.web.jobs.services.ask import ask
@@ -135,6 +137,7 @@ def show(request: HttpRequest, clip_id: int) -> HttpResponse:
         "said": unreadable(clip),
         "tour": tour_of(request.session, clip.outing, clip),
         "frames": list(clip.frames.all()),
+        "parts": shown_parts(clip),
         "instruments": {k: i.as_json() for k, i in INSTRUMENTS.items()},
         "outline": safe_outline(),
         "ring": hue_ring(),
@@ -177,9 +180,10 @@ def light_over_time(request: HttpRequest, clip_id: int) -> HttpResponse:
 
 def _seconds(request: HttpRequest) -> float:
     try:
-        return max(float(request.POST.get("time", "0")), 0.0)
+        seconds = float(request.POST.get("time", "0"))
     except ValueError:
         return 0.0
+    return max(seconds, 0.0) if math.isfinite(seconds) else 0.0
 
 
 def _ladder(
@@ -292,6 +296,25 @@ def _keep_posted(request: HttpRequest, clip: Clip, key: str) -> None:
     label = RUNGS[key].step.label if key in RUNGS else "Grade"
     change = request.POST.get("change") or f"{label} set by hand"
     versions.keep(clip, grade, change)
+
+
+@require_POST
+def parts(request: HttpRequest, clip_id: int, act: str) -> HttpResponse:
+    """Have a good part begin or end at the moment shown, or take one away."""
+    clip, problem = _clip(clip_id), ""
+    try:
+        if act == "away":
+            take_away(clip, number(request.POST.get("part")))
+        else:
+            {"begin": begin_here, "end": end_here}[act](clip, _seconds(request))
+    except KeyError as error:
+        raise Http404 from error
+    except MorpheError as error:
+        problem = str(error)
+    if not request.htmx:
+        return redirect("bench-clip", clip.pk)
+    context = {"clip": clip, "parts": shown_parts(clip), "problem": problem}
+    return render(request, "bench/_parts.html", context)
 
 
 @require_POST

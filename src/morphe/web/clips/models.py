@@ -119,6 +119,7 @@ class Clip(models.Model):
     stand = models.JSONField(default=dict)  # how it stands as corrected; `under` says by which grade
     water = models.JSONField(default=dict)  # what a person said of it: wet or not, depth, distance, …
     water_found = models.JSONField(default=dict)  # how likely it is wet, and how much red can come back
+    parts = models.JSONField(default=list)  # what alone is delivered: pairs of seconds; empty for all
     skin_at = models.JSONField(default=dict)  # where a person pointed to skin: frame, x, y
     light_is_meant = models.BooleanField(default=False)  # a person said so; another balance is not offered
     lost = models.JSONField(default=list)

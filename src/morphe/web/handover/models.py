@@ -30,6 +30,7 @@ class HandOver(models.Model):
     grade = models.JSONField()
     preset = models.CharField(max_length=20)
     megabytes = models.FloatField(default=0)  # a size that is kept; 0 leaves that to the preset
+    parts = models.JSONField(default=list)  # of the clip, as they were when it was ordered
     sound = models.CharField(max_length=12, default=Heard.KEPT)
     job = models.OneToOneField(Job, on_delete=models.SET_NULL, null=True, related_name="hand_over")
     result = models.FileField(upload_to="results/", max_length=400, blank=True)

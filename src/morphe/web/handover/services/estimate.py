@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from morphe.core.advise.rungs import RUNGS
+from morphe.core.handover.parts import Part, parts_from_json
 from morphe.core.handover.presets import PRESETS
 from morphe.core.signal.profiles import Kind
 from morphe.web.clips.models import Clip
 from morphe.web.clips.services.grades import grade_of, under
+from morphe.web.clips.services.parts import parts_of
 from morphe.web.clips.services.storage import sized_for_web
 from morphe.web.handover.models import HandOver
 
@@ -28,17 +31,24 @@ class Offer:
     checks: tuple[tuple[str, str], ...]  # icon, sentence
 
 
-def _pixels(clip: Clip) -> float:
-    return float(clip.info["width"] * clip.info["height"] * clip.info["frames"])
+def _pixels(clip: Clip, parts: Sequence[Part]) -> float:
+    """Pixels of all frames that go out."""
+    whole_s = float(clip.info["duration_s"])
+    share = sum(p.length_s for p in parts) / whole_s if parts else 1.0
+    return float(clip.info["width"] * clip.info["height"] * clip.info["frames"]) * share
+
+
+def _rate(order: HandOver) -> float:
+    return _pixels(order.clip, parts_from_json(order.parts)) / (order.seconds or 1.0)
 
 
 def pixel_rate(preset: str) -> float:
     """Pixels a second of a preset: what the last renders here achieved, its own if there are any."""
     done = HandOver.objects.done().filter(seconds__gt=0).select_related("clip")
-    own = [_pixels(j.clip) / j.seconds for j in done.filter(preset=preset)[:5] if j.clip.info]
+    own = [_rate(order) for order in done.filter(preset=preset)[:5] if order.clip.info]
     if own:
         return sum(own) / len(own)
-    others = [_pixels(j.clip) / j.seconds * _effort(j.preset) for j in done[:5] if j.clip.info]
+    others = [_rate(order) * _effort(order.preset) for order in done[:5] if order.clip.info]
     return (sum(others) / len(others) if others else DEFAULT_PIXEL_RATE) / _effort(preset)
 
 
@@ -48,13 +58,18 @@ def _effort(preset: str) -> float:
 
 def offer_of(clip: Clip, preset: str, *, rate: float) -> Offer:
     """Estimate a delivery and check the clip for it."""
-    pixels = _pixels(clip)
+    parts = parts_of(clip)
+    pixels = _pixels(clip, parts)
     seconds = pixels / rate
     chosen = PRESETS.get(preset)
     size = _kept_of(clip, chosen.ratio) * pixels * chosen.bits_per_pixel / 8
     if chosen.megabytes:
         size = min(size, chosen.megabytes * 1e6)
     checks = []
+    if parts:
+        word = "one part" if len(parts) == 1 else f"{len(parts)} parts, joined"
+        going_s = sum(p.length_s for p in parts)
+        checks.append(("scissors", f"{word.capitalize()}: {going_s:.1f} of {clip.info['duration_s']:.1f} s."))
     if not clip.is_corrected:
         checks.append(("info-circle", "Nothing has been decided for this clip: it goes out as filmed."))
     kind = Kind(clip.profile.get("kind", Kind.STANDARD))

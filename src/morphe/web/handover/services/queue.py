@@ -64,7 +64,7 @@ def queue_hand_over(clip: Clip, wish: Wish) -> HandOver:
     with transaction.atomic():
         order = HandOver.objects.create(
             clip=clip, version=clip.version, grade=recipe.to_json(grade_of(clip)), preset=wish.preset,
-            megabytes=wish.megabytes, sound=wish.sound,
+            megabytes=wish.megabytes, sound=wish.sound, parts=clip.parts,
         )  # fmt: skip
         order.job = ask("hand-over", order.pk, total=int(clip.info.get("frames", 0)))
         order.save(update_fields=["job"])

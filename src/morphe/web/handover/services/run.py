@@ -11,6 +11,7 @@ from morphe.core.footage.probe import probe
 from morphe.core.grade import recipe
 from morphe.core.handover.measured import measured_in
 from morphe.core.handover.output import write_text
+from morphe.core.handover.parts import cuts_of, parts_from_json
 from morphe.core.handover.render import Cancelled, Rendered, render
 from morphe.core.handover.sound import Heard
 from morphe.core.interchange.cube import cube_of, cube_text
@@ -43,15 +44,19 @@ def _deliver(run: Run, order: HandOver) -> Rendered:
     stem = f"{Path(order.clip.title).stem}-{order.pk}"
     grade = recipe.from_json(order.grade)
     out = folder / f"{stem}.mp4"
+    info, parts = probe(order.clip.path), parts_from_json(order.parts)
     done = render(
-        probe(order.clip.path), grade, out, preset=order.preset, megabytes=order.megabytes,
-        sound=Heard(order.sound), progress=run.progress,
+        info, grade, out, preset=order.preset, megabytes=order.megabytes,
+        sound=Heard(order.sound), parts=parts, progress=run.progress,
     )  # fmt: skip
     lut = cube_of(grade, outside_nominal=order.clip.outside_nominal)
     write_text(folder / f"{stem}.cube", cube_text(lut, title=Path(order.clip.title).stem))
     write_text(folder / f"{stem}.json", recipe.to_text(grade))
     run.progress(done.frames, done.frames)
     times = list(order.clip.frames.values_list("time_s", flat=True)) or [0.0]
+    if parts:  # their judging frames, where they lie in the file
+        cuts = cuts_of(parts, info)
+        times = [t + c.shift_s + info.start_s for c in cuts for t in times if c.holds(t)] or [0.0]
     order.measured = measured_in(done.out, strength_of(order.clip), times)
     with run.keeping():
         order.result, order.cube, order.recipe = (f"results/{stem}.{e}" for e in ("mp4", "cube", "json"))
