@@ -78,7 +78,7 @@ def test_given_a_correction_put_on_a_light_when_undone_on_another_clip_then_it_i
     page.get_by_role("button", name=f"Put on this light changes {CLIPS} clips").click()
     expect(page.locator("[data-group=light]")).to_contain_text(f"changes {CLIPS} clips")
 
-    open_on_bench(page, address, "pier-7.mp4")
+    open_on_bench(page, address, "pier-4.mp4")
     expect(page.locator("[data-group=light]")).to_contain_text("0.6 stops brighter")
     assert shown_grade(page)["exposure"]["stops"] == 0.6
     before = page.locator("[data-after]").get_attribute("src")

@@ -1,49 +1,10 @@
-"""What a screen reader is told, and every place's task by keys alone."""
+"""What a screen reader is told of what moves, and every place's task by keys alone."""
 
 import re
 
-import pytest
 from playwright.sync_api import expect
 
 from tests.browser.driving import open_on_bench, rung, settle, tab_to
-
-NAMED = {"button", "link", "textbox", "searchbox", "spinbutton", "combobox", "checkbox", "radio", "slider",
-         "progressbar", "switch", "DisclosureTriangle", "radiogroup", "image", "dialog"}  # fmt: skip
-VALUED = {"slider", "progressbar", "spinbutton"}
-PLACES = (
-    "/", "/plan/", "/clips/", "/clips/?view=corrected", "/bench/4/?open=balance", "/match/", "/hand-over/",
-    "/logbook/", "/library/", "/library/profiles/", "/library/looks/", "/keep/", "/library/devices/",
-    "/plan/1/checks/",
-)  # fmt: skip
-
-
-def tree(page):
-    """Role, name and value of all that a screen reader meets."""
-    session = page.context.new_cdp_session(page)
-    session.send("Accessibility.enable")
-    nodes = session.send("Accessibility.getFullAXTree")["nodes"]
-    session.detach()
-    for node in nodes:
-        if not node.get("ignored"):
-            yield (
-                node["role"]["value"], node.get("name", {}).get("value", "").strip(),
-                node.get("value", {}).get("value"),
-            )  # fmt: skip
-
-
-@pytest.mark.parametrize("path", PLACES)
-def test_given_any_place_when_read_aloud_then_everything_has_a_name_and_every_number_a_value(
-    page, address, path
-):
-    page.goto(f"{address}{path}")
-    if "/bench/" in path:
-        expect(page.locator("[data-bench][data-shown]")).to_be_visible()
-
-    found = list(tree(page))
-
-    assert [one for one in found if one[0] in NAMED and not one[1]] == []
-    assert [one for one in found if one[0] in VALUED and one[2] is None] == []
-    assert sum(role == "main" for role, *_ in found) == 1
 
 
 def test_given_the_bench_read_aloud_when_a_loupe_is_moved_by_keys_then_its_new_value_is_told(page, address):
@@ -90,6 +51,9 @@ def test_given_keys_alone_when_each_place_is_used_then_its_task_is_done(page, ad
 
     # match: a reference is pinned
     page.goto(f"{address}/match/")
+    if page.get_by_text("Pin another").count():  # a journey before this one pinned a frame
+        tab_to(page, "Pin another")
+        page.keyboard.press("Enter")
     tab_to(page, "Pin it")
     page.keyboard.press("Enter")
     expect(page.locator("img[src*='/match/pin/']").first).to_be_visible()
@@ -109,7 +73,9 @@ def test_given_keys_alone_when_each_place_is_used_then_its_task_is_done(page, ad
     page.goto(address)
     tab_to(page, "Take the tour")
     page.keyboard.press("Enter")
-    expect(page.get_by_role("status", name="Tour")).to_contain_text("of 5")
+    expect(page).to_have_url(re.compile("/bench/|/hand-over/"))
+    page.goto(address)
+    expect(page.get_by_text(re.compile("Tour, . of 5|Five decisions made"))).to_be_visible()
     tab_to(page, "End the tour")
     page.keyboard.press("Enter")
     expect(page.get_by_role("button", name="Take the tour")).to_have_count(0)

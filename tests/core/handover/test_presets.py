@@ -48,7 +48,7 @@ def looked_at(path):
     return found, size, keys
 
 
-@pytest.mark.parametrize("key", PRESETS)
+@pytest.mark.parametrize("key", list(PRESETS))
 def test_given_any_preset_when_rendered_then_the_file_is_what_it_says(clip, tmp_path, key):
     done = render(probe(clip), BRIGHTER, tmp_path / "out.mp4", preset=key)
 
