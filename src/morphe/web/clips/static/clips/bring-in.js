@@ -18,7 +18,7 @@ let speed = 0; // bytes a second, of the last pieces
 let lock = null;
 
 const woken = () => new Promise((done) => { wake = done; });
-const mayNot = await conditions(panel, () => wake());
+let mayNot = () => ""; // until it is known what the device tells of itself
 const say = (entry, text) => { entry.node.querySelector("[data-said]").textContent = text; };
 
 function row(file) {
@@ -154,5 +154,7 @@ drop.addEventListener("drop", (event) => {
   drop.classList.remove("over");
   take([...event.dataTransfer.files]);
 });
+// Last, so that what is chosen at once is not missed.
+mayNot = await conditions(panel, () => wake());
 const again = await kept();
 if (again.length) take(again, true);
