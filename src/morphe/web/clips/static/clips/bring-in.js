@@ -10,6 +10,7 @@ const panel = document.querySelector("[data-sending]");
 const arrivals = document.querySelector("[data-arrivals]");
 const pauseButton = panel.querySelector("[data-pause]");
 const leftWords = panel.querySelector("[data-left]");
+const leftBehind = kept(); // by an earlier page; asked for before anything new is kept
 const line = []; // files on their way, in the order they are sent
 let busy = false;
 let paused = false;
@@ -156,5 +157,5 @@ drop.addEventListener("drop", (event) => {
 });
 // Last, so that what is chosen at once is not missed.
 mayNot = await conditions(panel, () => wake());
-const again = await kept();
+const again = await leftBehind;
 if (again.length) take(again, true);
