@@ -19,6 +19,7 @@ def test_given_a_corrected_clip_when_styled_and_finished_then_the_file_shows_it(
 
     # a look from the wall, as strong as the clip bears, then less of it
     page.locator("#shared-style > summary").click()
+    expect(page.locator(".looks .answer").first).to_be_visible(timeout=90_000)  # each is tried on the clip
     page.locator(".looks .answer", has_text="Opposed").click()
     style = page.locator("[data-group=style]")
     expect(style.locator("#shared-style > summary")).to_have_text("Opposed")

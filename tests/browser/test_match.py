@@ -49,6 +49,7 @@ def test_given_two_cameras_when_matched_then_the_way_is_shown_scaled_and_put_on_
 
     # a style above it, as strong as the clip bears
     page.locator("#shared-style summary").click()
+    expect(page.locator(".looks .answer").first).to_be_visible(timeout=90_000)  # each is tried on the clip
     page.locator(".looks .answer", has_text="Matt paper").click()
     expect(page.locator("#shared-style > summary")).to_have_text("Matt paper")
     settle(page)
