@@ -65,8 +65,8 @@ def test_given_three_files_when_the_last_is_to_be_sent_first_then_it_is_and_a_he
     context = browser.new_context()
     page = context.new_page()
     page.add_init_script(
-        "const power = Object.assign(new EventTarget(), { charging: false });"
-        "navigator.getBattery = async () => power; window.power = power;"
+        "const charger = Object.assign(new EventTarget(), { charging: false });"
+        "navigator.getBattery = async () => charger; window.charger = charger;"
         "localStorage.setItem('only-charging', 'yes');"
     )
     page.goto(f"{address}/clips/")
@@ -77,7 +77,7 @@ def test_given_three_files_when_the_last_is_to_be_sent_first_then_it_is_and_a_he
     expect(page.locator(".arrival").first).to_contain_text(files[2].name)
 
     with page.expect_response(re.compile(r"/clips/uploads/\w+/\?at=")) as first:
-        page.evaluate("power.charging = true; power.dispatchEvent(new Event('chargingchange'))")
+        page.evaluate("charger.charging = true; charger.dispatchEvent(new Event('chargingchange'))")
     assert first.value.json()["title"] == files[2].name
     for file in files:
         expect(page.locator("[data-clip-state]", has_text=file.name).first).to_be_visible()
