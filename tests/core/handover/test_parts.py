@@ -13,6 +13,7 @@ from morphe.core.errors import OutputError
 from morphe.core.footage.probe import probe
 from morphe.core.grade.grade import Grade
 from morphe.core.grade.steps import Exposure
+from morphe.core.handover.delivery import Delivery
 from morphe.core.handover.parts import Part, cuts_of, with_begin, with_end
 from morphe.core.handover.render import render
 from morphe.core.handover.timecode import later
@@ -43,7 +44,7 @@ def times_of(path, kind):
 def test_given_two_parts_when_delivered_then_exactly_their_frames_follow_each_other(clip, tmp_path, grade):
     parts = (Part(begin_s=2.0, end_s=2.8), Part(begin_s=0.4, end_s=1.0))
 
-    done = render(probe(clip), grade, tmp_path / "out.mp4", parts=parts, preset="fine")
+    done = render(probe(clip), grade, tmp_path / "out.mp4", Delivery.of("fine", parts=parts))
 
     wanted = greys_of(clip)
     wanted = wanted[10:25] + wanted[50:70]
@@ -58,7 +59,7 @@ def test_given_two_parts_when_delivered_then_exactly_their_frames_follow_each_ot
 
 def test_given_a_part_in_a_size_when_delivered_then_size_and_frames_are_kept(clip, tmp_path):
     done = render(
-        probe(clip), Grade(), tmp_path / "out.mp4", parts=[Part(begin_s=1, end_s=2)], preset="small"
+        probe(clip), Grade(), tmp_path / "out.mp4", Delivery.of("small", parts=(Part(begin_s=1, end_s=2),))
     )
 
     assert done.frames == len(greys_of(done.out)) == 25

@@ -13,7 +13,9 @@ from morphe.core.footage.reader import frame_at
 from morphe.core.grade.convert import Convert
 from morphe.core.grade.grade import Grade
 from morphe.core.grade.steps import Balance, Exposure
+from morphe.core.handover.delivery import Delivery
 from morphe.core.handover.output import whole_file
+from morphe.core.handover.presets import PRESETS
 from morphe.core.handover.render import Cancelled, render
 from morphe.core.pipeline.reference import evaluate
 from morphe.core.signal.perception import delta_e_2000, encoded_to_lab
@@ -25,8 +27,8 @@ from tests.footage import ClipSpec, decoded_planes, scene, write_clip
 BRIGHTER = Grade.of(Exposure(stops=0.5), Balance(warmth=15))
 
 
-def rendered(path, out, grade=BRIGHTER, **options):
-    render(probe(path), grade, out, **options)
+def rendered(path, out, grade=BRIGHTER, delivery=None):
+    render(probe(path), grade, out, delivery)
     return probe(out)
 
 
@@ -69,7 +71,7 @@ def test_given_a_grade_when_rendered_then_the_picture_is_the_grade_of_the_source
     source = write_clip(tmp_path / "clip.mp4", ClipSpec(pixel_format=pixel_format, size=(320, 180)))
     out = tmp_path / "out.mp4"
 
-    info = rendered(source, out, preset="fine")
+    info = rendered(source, out, delivery=Delivery.of("fine"))
 
     wanted = np.clip(evaluate(BRIGHTER, frame_at(probe(source), 0.2).encoded()), 0, 1)
     found = frame_at(info, 0.2).encoded()
@@ -81,24 +83,19 @@ def test_given_a_log_clip_when_converted_then_it_is_the_ordinary_picture_of_the_
     log = PROFILES.get("log-mild").encode(linear).astype(np.float32)
     source = write_clip(tmp_path / "log.mp4", ClipSpec(size=(320, 180)), lambda i: log)
 
-    info = rendered(source, tmp_path / "out.mp4", Grade.of(Convert(profile="log-mild")), preset="fine")
+    info = rendered(source, tmp_path / "out.mp4", Grade.of(Convert(profile="log-mild")), Delivery.of("fine"))
 
     found = frame_at(info, 0).encoded()
     assert delta_e_2000(encoded_to_lab(found), encoded_to_lab(scene(320, 180))).mean() < 1.5
 
 
-def test_given_no_step_at_work_when_rendered_losslessly_then_planes_are_handed_on_unchanged(
-    tmp_path, monkeypatch
-):
+def test_given_no_step_at_work_when_rendered_losslessly_then_planes_are_handed_on_unchanged(tmp_path):
     from dataclasses import replace
 
-    from morphe.core.handover import render as rendering
-
-    lossless = replace(rendering.PRESETS.get("web"), options={"preset": "ultrafast", "qp": "0"})
-    monkeypatch.setattr(rendering.PRESETS, "get", lambda key: lossless)
+    lossless = Delivery(preset=replace(PRESETS.get("web"), options={"preset": "ultrafast", "qp": "0"}))
     source, out = write_clip(tmp_path / "clip.mp4"), tmp_path / "out.mp4"
 
-    render(probe(source), Grade.of(Exposure(stops=1, on=False)), out)
+    render(probe(source), Grade.of(Exposure(stops=1, on=False)), out, lossless)
 
     for before, after in zip(decoded_planes(source), decoded_planes(out), strict=True):
         assert all((a == b).all() for a, b in zip(before, after, strict=True))
@@ -121,7 +118,7 @@ def test_given_a_turned_phone_when_rendered_then_the_result_stands_upright_witho
     stored = np.ascontiguousarray(np.rot90(upright, rotation // 90))
     source = write_clip(tmp_path / "turned.mp4", ClipSpec(rotation=rotation), lambda i: stored)
 
-    info = rendered(source, tmp_path / "out.mp4", Grade(), preset="fine")
+    info = rendered(source, tmp_path / "out.mp4", Grade(), Delivery.of("fine"))
 
     assert (info.width, info.height, info.rotation) == (*size, 0)
     found = frame_at(info, 0).encoded()

@@ -12,6 +12,7 @@ from morphe.core.grade.convert import Convert
 from morphe.core.grade.even_out import EvenOut
 from morphe.core.grade.grade import Grade
 from morphe.core.grade.steps import Contrast
+from morphe.core.handover.delivery import Delivery
 from morphe.core.handover.render import render
 from morphe.core.measure.drift import STOPS_PER_MIRED, Drift, OverTime, drift_through, find_drift, flicker_of
 from morphe.core.measure.readings import luma_of
@@ -76,7 +77,7 @@ def test_given_a_counter_correction_when_rendered_then_every_moment_equals_its_p
     grade = Grade.of(Convert(profile=key), even, Contrast(amount=10))
     info, times = probe(path), [0.4, 1.5, 3.0, 4.5, 5.6]
 
-    render(info, grade, tmp_path / "out.mp4", preset="fine")
+    render(info, grade, tmp_path / "out.mp4", Delivery.of("fine"))
 
     before = [p.encoded() for _, p in frames_at(info, times)]
     after = [np.clip(p.encoded(), 0, 1) for _, p in frames_at(probe(tmp_path / "out.mp4"), times)]

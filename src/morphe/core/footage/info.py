@@ -8,6 +8,7 @@ from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
+from morphe.core.footage.motion import Motion
 from morphe.core.signal.primaries import Primaries
 from morphe.core.signal.ycbcr import Matrix, Range
 
@@ -41,6 +42,7 @@ class SignalInfo:
     transfer: str
     assumed: tuple[str, ...] = ()
     audio: str | None = None
+    motion: Motion = Motion.NONE
     creation_time: str | None = None
     timecode: str | None = None
     pixel_aspect: Fraction = Fraction(1)
@@ -84,6 +86,7 @@ class SignalInfo:
             "timecode": self.timecode,
             "pixel_aspect": str(self.pixel_aspect),
             "start_s": self.start_s,
+            "motion": str(self.motion),
         }
 
     @classmethod
@@ -98,6 +101,7 @@ class SignalInfo:
             "range": Range(values["range"]),
             "matrix": Matrix(values["matrix"]),
             "primaries": Primaries(values["primaries"]),
+            "motion": Motion(values.get("motion", "")),
             "assumed": tuple(values.get("assumed", ())),
         }
         return cls(**values)

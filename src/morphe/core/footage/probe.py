@@ -22,6 +22,7 @@ from morphe.core.errors import (
     is_disk_full,
 )
 from morphe.core.footage.info import SignalInfo
+from morphe.core.footage.motion import motion_of
 from morphe.core.footage.planes import READABLE_FORMATS
 from morphe.core.footage.there import check_there
 from morphe.core.pulse import alive
@@ -255,6 +256,7 @@ def probe(path: Path | str) -> SignalInfo:
             chroma=layout.chroma,
             bitrate=int(stream.bit_rate or path.stat().st_size * 8 / max(timing.duration_s, 0.04)),
             assumed=_assumptions(frame.height, tags),
+            motion=motion_of(container),
             audio=audio.codec_context.codec.canonical_name if audio and audio.codec_context else None,
             creation_time=metadata.get("creation_time"),
             timecode=metadata.get("timecode"),

@@ -10,7 +10,7 @@ from morphe.core.footage.probe import probe
 from morphe.core.footage.reader import frames_at
 from morphe.core.measure.file_strength import FileStrength, strength_of_planes
 
-__all__ = ["measured_in", "said_of"]
+__all__ = ["BANDING_SHOWS", "BLOCKS_SHOW", "measured_in"]
 
 BANDING_SHOWS, BLOCKS_SHOW = 0.3, 1.5
 
@@ -27,16 +27,3 @@ def measured_in(out: Path, before: FileStrength, times_s: Sequence[float]) -> di
         "blocks": [round(before.blocks, 2), round(after.blocks, 2)],
         "noise": [round(s.noise / 2 ** (s.bit_depth - 8), 2) for s in (before, after)],
     }
-
-
-def said_of(measured: dict[str, Any]) -> str:
-    """The measurement in a sentence; empty where there is none."""
-    if not measured:
-        return ""
-    pairs = {name: f"{name} {before:g} → {after:g}" for name, (before, after) in measured.items()}
-    said = f"Measured in the file: {', '.join(pairs.values())}."
-    if measured["banding"][1] > BANDING_SHOWS:
-        return f"{said} Banding may show in smooth parts: bend it less, or leave some noise."
-    if measured["blocks"][1] > BLOCKS_SHOW:
-        return f"{said} Blocks may show: bend it less."
-    return f"{said} Nothing shows."

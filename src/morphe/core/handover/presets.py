@@ -2,11 +2,29 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from collections.abc import Mapping
+from dataclasses import asdict, dataclass, field
+from typing import Any
 
+from morphe.core.errors import OutputError
 from morphe.core.registry import Registry
+from morphe.core.signal.ycbcr import Matrix
 
-__all__ = ["PRESETS", "Preset"]
+__all__ = ["CODECS", "PRESETS", "Marks", "Preset", "own_preset", "preset_from_json"]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Marks:
+    """How a file says what its codes mean: numbers of ITU-T H.273, narrow range."""
+
+    matrix: Matrix = Matrix.BT709
+    matrix_number: int = 1
+    primaries: int = 1
+    transfer: int = 1
+
+
+ORDINARY = Marks()
+HLG = Marks(matrix=Matrix.BT2020, matrix_number=9, primaries=9, transfer=18)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -27,11 +45,25 @@ class Preset:
     tag: str = ""  # of the codec in the container, where players ask for one of several
     ratio: float = 0.0
     megabytes: float = 0.0
+    hdr: bool = False  # HLG of BT.2100, from clips that were filmed in HDR
     bits_per_pixel: float  # measured on the demo clips; for the estimate of size only
     effort: float = 1.0  # of Web's time, measured likewise; for the estimate until this machine knows better
 
     def bits_for(self, source_bits: int) -> int:
         return self.bit_depth or (8 if source_bits == 8 else 10)
+
+    @property
+    def marks(self) -> Marks:
+        return HLG if self.hdr else ORDINARY
+
+    @property
+    def every_frame(self) -> bool:
+        """Whether each frame stands by itself."""
+        return self.options.get("g") == "1"
+
+    def as_json(self) -> str | dict[str, Any]:
+        """Its key where it is built in, else all its values."""
+        return self.key if self.key in PRESETS and PRESETS.get(self.key) == self else asdict(self)
 
     @property
     def advice(self) -> str:
@@ -62,6 +94,11 @@ for _preset in (
         codec="libsvtav1", options={"preset": "8", "crf": "28"}, bits_per_pixel=0.045, effort=1.2,
     ),
     Preset(
+        key="web-hdr", label="Web, HDR", about="HEVC in HLG, 10-bit; of clips that were filmed in HDR",
+        codec="libx265", options={"preset": "fast", "crf": "18", **SILENT}, bit_depth=10, tag="hvc1",
+        hdr=True, bits_per_pixel=0.08, effort=4.0,
+    ),
+    Preset(
         key="upright", label="Upright", about="9 : 16, H.264; cropped as the Bench has it, or in the middle",
         codec="libx264", options=QUICK, ratio=9 / 16, bits_per_pixel=0.10, effort=0.8,
     ),
@@ -90,3 +127,67 @@ for _preset in (
     ),
 ):  # fmt: skip
     PRESETS.register(_preset.key)(_preset)
+
+
+# --- a person's own --------------------------------------------------------------------------------
+
+CODECS = {"libx264": "H.264", "libx265": "HEVC", "libsvtav1": "AV1"}
+USUAL = {  # of Web and its kin: speed, quality, bits a pixel at that quality, effort
+    "libx264": ("fast", 18, 0.12, 1.6),
+    "libx265": ("fast", 20, 0.06, 3.6),
+    "libsvtav1": ("8", 28, 0.045, 1.2),
+}
+FINEST, COARSEST = -12, 16  # of quality, against the usual
+HALVES = 6.0  # so much quality less is half the size
+EDGES = (64, 1)  # of a shape: width to height lies between 1 : 64 and 64 : 1
+
+
+def own_preset(key: str, label: str, values: Mapping[str, Any]) -> Preset:
+    """A preset of a person's own, of plain values.
+
+    codec      : one of `CODECS`
+    coarser    : by how much it is coarser than usual, -12..16; six are half the size
+    bit_depth  : 8, 10, or none for that of the source
+    chroma     : "4:2:0", or "4:2:2" in H.264
+    every_frame: whether each frame stands by itself, light to cut
+    ratio      : width to height, 0 for the clip's own
+    megabytes  : a size that is kept, by H.264; 0 for none
+
+    Raises
+    ------
+    OutputError
+        If a value is none of these, or two do not go together.
+    """
+    codec, chroma = str(values.get("codec") or "libx264"), str(values.get("chroma") or "4:2:0")
+    depth, ratio = int(values.get("bit_depth") or 0) or None, float(values.get("ratio") or 0)
+    coarser, megabytes = int(values.get("coarser") or 0), float(values.get("megabytes") or 0)
+    if not label.strip():
+        raise OutputError("A preset needs a name; type one.")
+    if codec not in CODECS or chroma not in ("4:2:0", "4:2:2") or depth not in (None, 8, 10):
+        raise OutputError("A preset is H.264, HEVC or AV1, 4:2:0 or 4:2:2, of 8 or 10 bits; choose of these.")
+    if codec != "libx264" and (chroma != "4:2:0" or megabytes):
+        raise OutputError("4:2:2 and a size that is kept are made as H.264; choose it, or leave them off.")
+    if not FINEST <= coarser <= COARSEST or not 0 <= megabytes <= 4000 or not 0 <= ratio <= EDGES[0]:
+        raise OutputError(f"Quality lies between {FINEST} and {COARSEST}, a size between 0 and 4000 MB.")
+    speed, quality, bits, effort = USUAL[codec]
+    options = {"preset": speed, "crf": str(quality + coarser), **(SILENT if codec == "libx265" else {})}
+    if values.get("every_frame"):
+        options["g"] = "1"
+        bits *= 3
+    depth = 8 if megabytes else depth
+    about = [CODECS[codec], f"{depth}-bit" if depth else "", chroma if chroma != "4:2:0" else ""]
+    about += [
+        "every frame by itself" if "g" in options else "",
+        f"at most {megabytes:g} MB" if megabytes else "",
+    ]
+    return Preset(
+        key=key, label=label.strip()[:40], about=", ".join(a for a in about if a), codec=codec,
+        options=options, bit_depth=depth, chroma=chroma, ratio=ratio,
+        tag="hvc1" if codec == "libx265" else "",
+        megabytes=megabytes, bits_per_pixel=bits * 2 ** (-coarser / HALVES), effort=effort,
+    )  # fmt: skip
+
+
+def preset_from_json(data: str | Mapping[str, Any]) -> Preset:
+    """What `Preset.as_json` gave."""
+    return PRESETS.get(data) if isinstance(data, str) else Preset(**data)

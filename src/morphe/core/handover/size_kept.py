@@ -31,7 +31,8 @@ class TwoPass:
 
     def options(self, options: dict[str, str]) -> dict[str, str]:
         """An encoder's options with those of this pass."""
-        passed = {**options, "x264-params": f"pass={self.number}:stats={self.stats}"}
+        told = [options.get("x264-params", ""), f"pass={self.number}", f"stats={self.stats}"]
+        passed = {**options, "x264-params": ":".join(t for t in told if t)}
         return passed if self.rate else {**passed, "crf": QUALITY}
 
 

@@ -35,6 +35,7 @@ from morphe.core.pipeline.tables import (
     interpolate,
 )
 from morphe.core.signal.arrays import Codes, Plane
+from morphe.core.signal.ycbcr import Matrix
 
 __all__ = ["Grader", "PlaneSet", "to_420"]
 
@@ -44,13 +45,18 @@ EVERYWHERE = np.ones((1, 1), np.float32)
 
 
 class Grader:
-    """Grades the frames of one clip: tables are baked where the picture changes, and kept."""
+    """Grades the frames of one clip: tables are baked where the picture changes, and kept.
 
-    def __init__(self, pipeline: Pipeline, codes: CodesIn, bits_out: int) -> None:
+    What goes out by another matrix than BT.709 is one table.
+    """
+
+    def __init__(
+        self, pipeline: Pipeline, codes: CodesIn, bits_out: int, matrix: Matrix = Matrix.BT709
+    ) -> None:
         self.bits_out = bits_out
         self._denoiser = Denoiser(pipeline.denoise, codes) if pipeline.denoise.at_work else None
         codes = self._denoiser.given if self._denoiser else codes
-        self._final = CodesOut.of_file(bits_out)
+        self._final = CodesOut.of_file(bits_out, matrix)
         single = pipeline.only_colour
         passes: tuple[Pass, ...] = (single,) if single else pipeline.passes
         first = passes[0] if isinstance(passes[0], ColourPass) else ColourPass()

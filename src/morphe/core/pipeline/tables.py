@@ -60,9 +60,10 @@ class CodesOut:
     bits: int
     spare_bits: int
     is_legal: bool  # whether R'G'B' is clipped to 0..1: the last pass does it, once
+    matrix: Matrix = Matrix.BT709
 
     @classmethod
-    def of_file(cls, bits: int) -> CodesOut:
+    def of_file(cls, bits: int, matrix: Matrix = Matrix.BT709) -> CodesOut:
         """Narrow-range codes of 8 or 10 bits."""
         if bits not in (8, 10):
             raise ColourError("The render kernel works on 8 or 10 bits.")
@@ -70,6 +71,7 @@ class CodesOut:
         return cls(
             luma_offset=scale.luma_offset, luma_scale=scale.luma_scale, chroma_offset=scale.chroma_offset,
             chroma_scale=scale.chroma_scale, bits=bits, spare_bits={8: 7, 10: 5}[bits], is_legal=True,
+            matrix=matrix,
         )  # fmt: skip
 
 
@@ -147,7 +149,7 @@ def _signal(colour: ColourPass, luma: Float, chroma: Float, matrix: Matrix, out:
         is_colour = (lowest(encoded) > low) & (highest(encoded) < high)
         is_colour |= ~is_colour.any(axis=-1, keepdims=True)
         graded = colour.apply(encoded[is_colour])
-        told = rgb_to_ycbcr(np.clip(graded, 0, 1) if out.is_legal else graded)
+        told = rgb_to_ycbcr(np.clip(graded, 0, 1) if out.is_legal else graded, out.matrix)
         number = (np.cumsum(is_colour) - 1).reshape(is_colour.shape)  # of each colour among those told
         signal[first:end] = told[np.take_along_axis(number, _nearest_true(is_colour), axis=-1)]
 

@@ -11,7 +11,7 @@ from morphe.core.signal.arrays import Float, highest
 from morphe.core.signal.primaries import Primaries, compress_gamut, rgb_to_rgb
 from morphe.core.signal.transfer import decode_hlg, decode_pq, encode_pq
 
-__all__ = ["hlg_to_display", "nits_to_sdr_display", "pq_to_display"]
+__all__ = ["LUMINANCE_2020", "PEAK", "SYSTEM_GAMMA", "hlg_to_display", "nits_to_sdr_display", "pq_to_display"]
 
 REFERENCE_WHITE = 203.0  # cd/m2, BT.2408
 PEAK = 1000.0

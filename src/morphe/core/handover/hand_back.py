@@ -1,0 +1,141 @@
+"""A clip taken as it lies there: read, corrected by rules and handed back for those who edit elsewhere."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any
+
+from morphe.core.advise.strain_gauge import strain_of
+from morphe.core.errors import MorpheError, OutputError
+from morphe.core.grade.recipe import to_text
+from morphe.core.handover.delivery import Delivery, Order
+from morphe.core.handover.output import write_text
+from morphe.core.handover.output_check import check_output_file
+from morphe.core.handover.pump import Progress
+from morphe.core.handover.render import graded_for, render
+from morphe.core.handover.report import Report, read_clip
+from morphe.core.interchange.cube import cube_of, cube_text
+
+__all__ = ["BACK", "CLIPS", "HandedBack", "Rules", "clips_in", "hand_back", "hand_back_all"]
+
+CLIPS = (".mp4", ".mov", ".mkv", ".m4v", ".mts", ".webm")
+BACK = "handed-back"  # the folder, beside the clips, into which everything goes
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Rules:
+    """How clips are treated.
+
+    profile : as of `morphe correct`: a name, a kind, or auto
+    film    : whether the corrected clip itself goes back, by `delivery`, beside .cube, recipe and report
+    """
+
+    profile: str = "auto"
+    film: bool = True
+    delivery: Delivery = field(default_factory=Delivery)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class HandedBack:
+    """What became of one clip; a sentence where nothing did."""
+
+    clip: Path
+    cube: Path | None = None
+    recipe: Path | None = None
+    report: Path | None = None
+    out: Path | None = None
+    problem: str = ""
+
+    def as_json(self) -> dict[str, Any]:
+        files = {name: getattr(self, name) for name in ("clip", "cube", "recipe", "report", "out")}
+        return {**{name: str(p) if p else None for name, p in files.items()}, "problem": self.problem or None}
+
+
+def clips_in(folder: Path) -> list[Path]:
+    """The clips of a folder, by name.
+
+    Raises
+    ------
+    OutputError
+        If there is no such folder, or it cannot be read.
+    """
+    try:
+        found = [p for p in folder.iterdir() if p.suffix.lower() in CLIPS and not p.name.startswith(".")]
+    except OSError as error:
+        raise OutputError(f"There is no readable folder {folder}; check the path.") from error
+    return sorted(p for p in found if p.is_file())
+
+
+def hand_back(
+    clip: Path, folder: Path, rules: Rules, progress: Progress = lambda done, total: True
+) -> HandedBack:
+    """Read and correct one clip, and write into `folder` what goes back.
+
+    Raises
+    ------
+    MorpheError
+        If the clip cannot be used or the folder cannot be written.
+    """
+    report = read_clip(clip, profile=rules.profile, over_time=True)
+    grade = report.advice.grade
+    stem = folder / clip.name
+    cube, recipe, told = (stem.with_name(f"{clip.name}{e}") for e in (".cube", ".recipe.json", ".report.txt"))
+    lut = cube_of(grade, outside_nominal=report.findings.outside_nominal)
+    write_text(cube, cube_text(lut, title=clip.stem))
+    write_text(recipe, to_text(grade))
+    lines, out = _lines(clip, report), None
+    if rules.film:
+        out = folder / f"{clip.stem}.corrected.mp4"
+        done = render(report.info, grade, out, rules.delivery, progress=progress)
+        order = Order(info=report.info, grade=graded_for(grade, rules.delivery), delivery=rules.delivery)
+        times, strength = [f.time_s for f in report.findings.frames], report.findings.strength
+        if strength is not None:
+            checked = check_output_file(out, order, done.frames, strength, times)
+            lines += ["", "The file, looked over:"]
+            lines += [f"  {v.label}: {v.sentence}" for v in checked.verdicts]
+    write_text(told, "\n".join(lines) + "\n")
+    return HandedBack(clip=clip, cube=cube, recipe=recipe, report=told, out=out)
+
+
+def _lines(clip: Path, report: Report) -> list[str]:
+    """What was found and done, in sentences."""
+    info, advice = report.info, report.advice
+    size = f"{info.width} × {info.height}, {float(info.fps):g} a second, {info.bit_depth}-bit {info.codec}"
+    lines = [clip.name, f"  {size}, {info.duration_s:.1f} s", "", f"Profile: {advice.profile.label}"]
+    lines += [f"  {line}" for line in advice.profile.evidence]
+    lines += ["", "What was done, and why:"]
+    for rung in advice.rungs:
+        lines.append(f"  {rung.step.label}{': ' + rung.action if rung.applied and rung.action else ''}")
+        lines.append(f"    {rung.measured} {rung.reason}")
+    lines += [f"  Cannot be brought back: {lost}" for lost in advice.lost]
+    if report.findings.strength is None:
+        return lines
+    strain = strain_of(report.findings.strength, advice.grade, with_cure=False)
+    return [*lines, "", f"How far the file is bent: {strain.sentence}"]
+
+
+def hand_back_all(
+    folder: Path, rules: Rules, back: Path | None = None, progress: Progress = lambda done, total: True
+) -> Iterator[HandedBack]:
+    """Hand back every clip of a folder; one that cannot be used does not end the others.
+
+    Raises
+    ------
+    OutputError
+        If there is no such folder, no clip in it, or nothing can be written.
+    """
+    clips = clips_in(folder)
+    if not clips:
+        raise OutputError(f"There is no clip in {folder}; clips end in {', '.join(CLIPS)}.")
+    target = back or folder / BACK
+    try:
+        target.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise OutputError(f"{target} cannot be written to; choose another folder.") from error
+    for clip in clips:
+        try:
+            yield hand_back(clip, target, rules, progress)
+        except MorpheError as error:
+            yield HandedBack(clip=clip, problem=str(error))

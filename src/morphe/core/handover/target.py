@@ -1,0 +1,99 @@
+"""The file that is written: its container, its picture track with tags, and the marks of the source."""
+
+from __future__ import annotations
+
+import os
+from fractions import Fraction
+from pathlib import Path
+from typing import Any
+
+import av
+
+from morphe.core.errors import OutputError
+from morphe.core.footage.info import SignalInfo
+from morphe.core.handover.painter import Painter
+from morphe.core.handover.parts import Cut
+from morphe.core.handover.presets import Preset
+from morphe.core.handover.size_kept import TwoPass
+from morphe.core.handover.timecode import later
+
+__all__ = ["add_picture", "mark", "opened", "tag"]
+
+os.environ.setdefault("SVT_LOG", "1")  # of the AV1 encoder: errors alone
+NARROW_TAG = 1  # ITU-T H.273
+THREADS = 4  # of every encoder: what it writes depends on their number, and is the same on every machine
+# What x264 looks ahead for shares bits out over time, and differs now and then on a busy machine. Without it
+# a file is a fifth larger at the same number of quality, so that number is raised.
+STEADY, STEADY_QUALITY = "mbtree=0", 1.5
+FORMATS = {"mp4": {"movflags": "+faststart+use_metadata_tags"}, "null": {}}
+
+
+def opened(path: Path, kind: str = "mp4") -> Any:
+    """A file to be written to.
+
+    Raises
+    ------
+    OutputError
+        If it cannot be.
+    """
+    try:
+        return av.open(str(path), "w", format=kind, options=FORMATS[kind])
+    except (av.error.FFmpegError, OSError) as error:
+        raise OutputError(f"{path.parent} cannot be written to; choose another folder.") from error
+
+
+def add_picture(
+    target: Any, painter: Painter, *, base: Fraction, fps: Fraction | None = None,
+    two_pass: TwoPass | None = None, is_segment: bool = False,
+) -> Any:  # fmt: skip
+    """The picture's track, with an encoder by the preset.
+
+    Its times are counted in `base`; with even frames a second, in one frame. A segment is encoded so that
+    it comes out alike however busy its machine is.
+    """
+    info, preset = painter.info, painter.preset
+    stream = target.add_stream(preset.codec, rate=Fraction(fps or info.fps).limit_denominator(100000))
+    stream.width, stream.height = painter.shape.size
+    stream.pix_fmt = painter.pixel_format
+    stream.options = dict(preset.options)
+    context = stream.codec_context
+    if preset.codec == "libx264" and (fps or not info.variable_rate):
+        stream.options["x264-params"] = "force-cfr=1"  # the stream says its rate, not the ticks it counts in
+    if preset.codec == "libx264" and is_segment:
+        told = stream.options.get("x264-params")
+        stream.options["x264-params"] = f"{told}:{STEADY}" if told else STEADY
+        stream.options["crf"] = f"{float(stream.options['crf']) + STEADY_QUALITY:g}"
+    if two_pass is not None:
+        stream.options = two_pass.options(stream.options)
+        if two_pass.rate:
+            context.bit_rate = two_pass.rate
+    if preset.tag:
+        context.codec_tag = preset.tag
+    context.thread_type = "FRAME"  # slices would cost a tenth of the speed and some of the quality
+    context.thread_count = THREADS
+    context.time_base = stream.time_base = 1 / fps if fps else base
+    marks = preset.marks
+    context.color_range, context.colorspace = NARROW_TAG, marks.matrix_number
+    context.color_primaries, context.color_trc = marks.primaries, marks.transfer
+    aspect = info.pixel_aspect
+    if aspect != 1:
+        context.sample_aspect_ratio = 1 / aspect if info.rotation in (90, 270) else aspect
+    return stream
+
+
+def tag(frame: Any, preset: Preset) -> None:
+    """Say on a frame what its codes mean."""
+    marks = preset.marks
+    frame.color_range, frame.colorspace = NARROW_TAG, marks.matrix_number
+    frame.color_primaries, frame.color_trc = marks.primaries, marks.transfer
+    frame.pict_type = 0  # the encoder chooses its own
+
+
+def mark(target: Any, stream: Any, info: SignalInfo, first: Cut) -> None:
+    """Keep when the clip was filmed, and its timecode from the first frame that goes out."""
+    if info.creation_time:
+        target.metadata["creation_time"] = info.creation_time
+        stream.metadata["creation_time"] = info.creation_time
+    if info.timecode:
+        fps, begin = float(info.fps), max(first.begin_s, 0.0)
+        stream.metadata["timecode"] = later(info.timecode, round(begin * fps), fps)
