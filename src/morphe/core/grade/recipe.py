@@ -4,7 +4,7 @@ Versions: 2 says how HLG is rendered; 3 by which matrix HDR without tags was rea
 from layers, which have ids, scopes, regions, and numbers that move; 5 takes water back in the source; 6 knows
 noise,
 families, curves, skin and casts by tone; 7 tints, density and fade; 8 what lens, film and delivery add, a
-turn of the whole, soft ends, LUTs and a film-like print.
+turn of the whole, soft ends, LUTs and a film-like print; 9 ASC decision lists.
 """
 
 from __future__ import annotations
@@ -34,7 +34,7 @@ __all__ = [
     "to_text",
 ]
 
-SCHEMA = 8
+SCHEMA = 9
 LAYERED = 4  # from this version on a source stands apart from layers
 FORMAT = "morphe-recipe"
 MAX_BYTES = 1_000_000

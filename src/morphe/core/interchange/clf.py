@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 import tempfile
+from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -13,13 +14,14 @@ import PyOpenColorIO as ocio
 
 from morphe.core.errors import LutError
 from morphe.core.grade.table import ConversionTable
+from morphe.core.pipeline.cube import CubeLut
 from morphe.core.signal.arrays import Float
 from morphe.core.signal.camera_log import CameraLog, general_log
 from morphe.core.signal.primaries import Primaries, rgb_to_rgb
 from morphe.core.signal.profiles import Profile
 from morphe.core.signal.transfer import encode_bt709
 
-__all__ = ["MAX_BYTES", "FromClf", "clf_text", "read_clf"]
+__all__ = ["MAX_BYTES", "FromClf", "clf_of_cube", "clf_text", "read_clf"]
 
 MAX_BYTES = 60_000_000
 CURVE_SIZE, CUBE_SIZE = 8192, 65
@@ -44,6 +46,24 @@ def clf_text(profile: Profile, *, curve: CameraLog | None, matrix: Float | None 
         square = np.eye(4)
         square[:3, :3] = whole
         group.appendTransform(ocio.MatrixTransform(square.ravel().tolist()))
+    return str(group.write(FORMAT, ocio.Config.CreateRaw()))
+
+
+def clf_of_cube(lut: CubeLut, *, title: str, left_out: Sequence[str] = ()) -> str:
+    """A baked table as CLF; beyond its domain the edge is held. What is left out is said in the file."""
+    size = lut.table.shape[0]
+    low, high = lut.domain
+    group = ocio.GroupTransform()
+    if (low, high) != (0.0, 1.0):
+        scale, offset = [1 / (high - low)] * 3, [-low / (high - low)] * 3
+        group.appendTransform(ocio.MatrixTransform(np.diag([*scale, 1.0]).ravel().tolist(), [*offset, 0.0]))
+    cube = ocio.Lut3DTransform(gridSize=size, interpolation=ocio.INTERP_TETRAHEDRAL)
+    cube.setData(np.ascontiguousarray(lut.table, np.float32).ravel())
+    group.appendTransform(cube)
+    about = group.getFormatMetadata()
+    about.setID(title)
+    if left_out:
+        about.addChildElement("Description", f"A table cannot hold {', '.join(left_out)}.")
     return str(group.write(FORMAT, ocio.Config.CreateRaw()))
 
 

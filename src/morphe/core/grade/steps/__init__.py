@@ -7,6 +7,7 @@ from morphe.core.grade.steps.balance import Balance
 from morphe.core.grade.steps.bars import Bars, Crop
 from morphe.core.grade.steps.black import BlackPoint
 from morphe.core.grade.steps.casts import Casts
+from morphe.core.grade.steps.cdl import Cdl
 from morphe.core.grade.steps.contrast import Contrast
 from morphe.core.grade.steps.curves import Curves
 from morphe.core.grade.steps.density import Density
@@ -42,6 +43,7 @@ __all__ = [
     "Bars",
     "BlackPoint",
     "Casts",
+    "Cdl",
     "ColourStep",
     "Contrast",
     "Crop",
@@ -76,7 +78,7 @@ __all__ = [
 # The order of the work within a layer. Effects that see more than a pixel come last.
 ORDER: tuple[type[Step], ...] = (
     Exposure, Balance, HoldLights, BlackPoint, WhitePoint, MidLevel, Contrast, Casts, Curves, Saturation,
-    Families, SkinTurn, HueTurn, Density, Lut, Film, Tint, Fade, Glow, Halation, Flare, Vignette,
+    Families, SkinTurn, HueTurn, Density, Cdl, Lut, Film, Tint, Fade, Glow, Halation, Flare, Vignette,
     Soften, EdgeBlur, Fringe, Sharpen,
     Grain, Bars, Crop, Title,
 )  # fmt: skip
