@@ -5,7 +5,21 @@ from __future__ import annotations
 import sys
 from pathlib import Path
 
-from bench import attack, colour, detect, drift, load, looks, match, plan, preview, render, strain, water
+from bench import (
+    attack,
+    colour,
+    detect,
+    drift,
+    load,
+    looks,
+    match,
+    plan,
+    pool,
+    preview,
+    render,
+    strain,
+    water,
+)
 
 BENCHES = {
     "render": render.run,
@@ -19,6 +33,7 @@ BENCHES = {
     "water": water.run,
     "strain": strain.run,
     "load": load.run,
+    "pool": pool.run,
     "attack": attack.run,
 }
 

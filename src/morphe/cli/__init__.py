@@ -1,4 +1,4 @@
-"""The command line: `morphe probe | measure | correct | render | match | plan`, thin over core."""
+"""The command line, thin over core: `morphe probe`, `measure`, `correct`, `render` and the others below."""
 
 from __future__ import annotations
 
@@ -69,6 +69,14 @@ def _arguments() -> argparse.ArgumentParser:
     near.add_argument("--to", type=Path, required=True, metavar="REFERENCE", help="a clip or a picture")
     near.add_argument("--out", type=Path, required=True)
     near.add_argument("--recipe", type=Path)
+    many = command("batch", "correct every clip of a folder and hand it back", clip=False)
+    many.add_argument("folder", type=Path)
+    many.add_argument("--out", type=Path, metavar="FOLDER", help="where it goes; handed-back in that folder")
+    many.add_argument("--profile", default="auto", metavar="NAME|KIND|auto")
+    many.add_argument("--preset", default="web", metavar=f"{{{','.join(PRESETS)}}}")
+    many.add_argument("--no-film", action="store_true", help="only .cube, recipe and report")
+    work = command("worker", "render pieces for a Morphe on another machine", clip=False)
+    work.add_argument("--threads", type=int, default=1, help="pieces at a time")
     add_plan_options(command("plan", "make a shoot card for one camera", clip=False))
     return parser
 
@@ -76,6 +84,10 @@ def _arguments() -> argparse.ArgumentParser:
 def _done(args: argparse.Namespace) -> tuple[dict[str, Any], Callable[[Any], list[str]]]:
     """Carry a command out; what it needs is imported late, so that refusals and help come at once."""
     check_paths(args)
+    if args.command == "worker":
+        from morphe.cli.worker import worker
+
+        return worker(args), _lines
     if args.command == "plan":
         from morphe.cli.plan import plan, plan_lines
 

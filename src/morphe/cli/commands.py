@@ -10,7 +10,6 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from morphe.core.errors import MorpheError, RecipeError
-from morphe.core.handover.presets import PRESETS
 
 if TYPE_CHECKING:
     from morphe.core.grade.grade import Grade
@@ -109,12 +108,13 @@ def _depths(args: argparse.Namespace) -> Depths:
 
 def _render(args: argparse.Namespace) -> dict[str, Any]:
     from morphe.core.footage.probe import probe
+    from morphe.core.handover.delivery import Delivery
     from morphe.core.handover.render import render
 
     grade = _read_recipe(args.recipe)
-    PRESETS.get(args.preset)
+    wanted = Delivery.of(args.preset)
     info = probe(args.clip)
-    done = render(info, grade, args.out, preset=args.preset, progress=_progress())
+    done = render(info, grade, args.out, wanted, progress=_progress())
     if args.cube:
         from morphe.core.advise.findings import look
 
@@ -168,6 +168,17 @@ def _write_cube(grade: Grade, path: Path, clip: Path, *, outside_nominal: bool) 
     write_text(path, cube_text(cube_of(grade, outside_nominal=outside_nominal), title=clip.stem))
 
 
+def _batch(args: argparse.Namespace) -> dict[str, Any]:
+    """Hand every clip of a folder back; each that cannot be used says why, and the rest goes on."""
+    from morphe.core.handover.delivery import Delivery
+    from morphe.core.handover.hand_back import Rules, hand_back_all
+
+    rules = Rules(profile=args.profile, film=not args.no_film, delivery=Delivery.of(args.preset))
+    done = list(hand_back_all(args.folder, rules, args.out, _progress()))
+    failed = sum(bool(one.problem) for one in done)
+    return {"clips": [one.as_json() for one in done], "done": len(done) - failed, "failed": failed}
+
+
 def _progress() -> Callable[[int, int], bool]:
     if not sys.stderr.isatty():
         return lambda done, total: True
@@ -185,4 +196,5 @@ COMMANDS: dict[str, Callable[[argparse.Namespace], dict[str, Any]]] = {
     "correct": _correct,
     "render": _render,
     "match": _match,
+    "batch": _batch,
 }

@@ -1,0 +1,5 @@
+import sys
+
+from morphe.cli import main
+
+sys.exit(main())
