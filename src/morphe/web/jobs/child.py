@@ -18,6 +18,7 @@ if not apps.ready:  # loaded once, in the process from which all children are sp
 from django.db import close_old_connections
 
 from morphe.core.pulse import feel
+from morphe.web.jobs.kinds import BEFORE_THE_CAGE
 from morphe.web.jobs.services.cage import enter
 from morphe.web.jobs.services.run import run_job
 
@@ -35,6 +36,8 @@ def serve(connection: Connection, life: Synchronized[float], memory_bytes: int, 
     def felt() -> None:
         life.value = time.monotonic()
 
+    for prepare in BEFORE_THE_CAGE:
+        prepare()
     enter(memory_bytes, niceness)
     feel(felt)
     with suppress(EOFError, OSError):

@@ -11,7 +11,7 @@ from morphe.core.registry import Registry
 if TYPE_CHECKING:
     from morphe.web.jobs.services.run import Run
 
-__all__ = ["KINDS", "Kind"]
+__all__ = ["BEFORE_THE_CAGE", "KINDS", "Kind"]
 
 
 def _nothing(subject: int, sentence: str) -> None:
@@ -41,3 +41,4 @@ class Kind:
 
 
 KINDS: Registry[Kind] = Registry("kind of work")
+BEFORE_THE_CAGE: list[Callable[[], None]] = []  # what a child opens that it may not open any more later

@@ -104,7 +104,9 @@ DATABASES = {
 }
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 
-MEDIA_ROOT = HOME / "media"
+# Other machines that render for this one share this folder, and take pieces from a Redis.
+MEDIA_ROOT = Path(os.environ.get("MORPHE_MEDIA") or HOME / "media").resolve()
+QUEUE_URL = os.environ.get("MORPHE_QUEUE", "")
 BACKUPS = HOME / "backups"
 FILE_UPLOAD_TEMP_DIR = HOME / "uploads"
 FILE_UPLOAD_TEMP_DIR.mkdir(exist_ok=True)

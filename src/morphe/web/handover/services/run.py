@@ -2,83 +2,207 @@
 
 from __future__ import annotations
 
+import shutil
+from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 
+import cv2
+import numpy as np
 from django.conf import settings
 
 from morphe.core.errors import MorpheError
+from morphe.core.footage.info import SignalInfo
 from morphe.core.footage.probe import probe
+from morphe.core.footage.reader import frames_at
 from morphe.core.grade import recipe
-from morphe.core.handover.measured import measured_in
-from morphe.core.handover.output import write_text
+from morphe.core.grade.grade import Grade
+from morphe.core.handover.delivery import Order
+from morphe.core.handover.joined import Piece, joined_delivery, render_joined
+from morphe.core.handover.output import whole_file, write_text
+from morphe.core.handover.output_check import Checked, check_output_file
 from morphe.core.handover.parts import cuts_of, parts_from_json
-from morphe.core.handover.render import Cancelled, Rendered, render
-from morphe.core.handover.sound import Heard
+from morphe.core.handover.render import Cancelled, Rendered, graded_for, render
+from morphe.core.handover.stills import STILLS, write_still
 from morphe.core.interchange.cube import cube_of, cube_text
+from morphe.web.clips.models import Clip
 from morphe.web.clips.services.kept import strength_of
 from morphe.web.handover.models import HandOver
+from morphe.web.handover.services.link_page import write_link_page
+from morphe.web.handover.services.machines import segment_maker
+from morphe.web.handover.services.outing_report import report_of, write_pdf
 from morphe.web.jobs.services.run import Run
 from morphe.web.shell.notes import note
 
 __all__ = ["keep_failure", "work"]
 
+PICTURE_WIDTH = 480
+MOMENTS = 5  # of a joined file at which banding and blocks are measured
+
 
 def work(run: Run) -> None:
-    """Render a hand-over and offer its files when whole."""
-    order = HandOver.objects.select_related("clip").filter(pk=run.subject).first()
+    """Make a hand-over's files and offer them when whole."""
+    order = HandOver.objects.select_related("clip__outing").filter(pk=run.subject).first()
     if order is None:
         return
+    made = {
+        HandOver.What.CLIP: _clip, HandOver.What.JOINED: _joined, HandOver.What.STILL: _still,
+        HandOver.What.LINK: _link, HandOver.What.REPORT: _report,
+    }  # fmt: skip
+    folder = Path(settings.MEDIA_ROOT) / "results" / str(order.pk)
+    folder.mkdir(parents=True, exist_ok=True)
+    make: Callable[[Run, HandOver, Path], str] = made[HandOver.What(order.what)]
     try:
-        done = _deliver(run, order)
+        sentence = make(run, order, folder)
     except Cancelled:
         run.check()  # stopped by a person, or lost to somebody else
         return
     except MorpheError as error:
         raise MorpheError(str(error).replace(order.clip.path.name, order.clip.title)) from error
-    _note_delivery(order, done)
-
-
-def _deliver(run: Run, order: HandOver) -> Rendered:
-    folder = Path(settings.MEDIA_ROOT) / "results"
-    folder.mkdir(parents=True, exist_ok=True)
-    stem = f"{Path(order.clip.title).stem}-{order.pk}"
-    grade = recipe.from_json(order.grade)
-    out = folder / f"{stem}.mp4"
-    info, parts = probe(order.clip.path), parts_from_json(order.parts)
-    done = render(
-        info, grade, out, preset=order.preset, megabytes=order.megabytes,
-        sound=Heard(order.sound), parts=parts, progress=run.progress,
-    )  # fmt: skip
-    lut = cube_of(grade, outside_nominal=order.clip.outside_nominal)
-    write_text(folder / f"{stem}.cube", cube_text(lut, title=Path(order.clip.title).stem))
-    write_text(folder / f"{stem}.json", recipe.to_text(grade))
-    run.progress(done.frames, done.frames)
-    times = list(order.clip.frames.values_list("time_s", flat=True)) or [0.0]
-    if parts:  # their judging frames, where they lie in the file
-        cuts = cuts_of(parts, info)
-        times = [t + c.shift_s + info.start_s for c in cuts for t in times if c.holds(t)] or [0.0]
-    order.measured = measured_in(done.out, strength_of(order.clip), times)
-    with run.keeping():
-        order.result, order.cube, order.recipe = (f"results/{stem}.{e}" for e in ("mp4", "cube", "json"))
-        order.seconds = round(done.seconds, 2)
-        order.save(update_fields=["result", "cube", "recipe", "seconds", "measured"])
-    return done
-
-
-def _note_delivery(order: HandOver, done: Rendered) -> None:
-    size = done.out.stat().st_size
+    shutil.rmtree(_workshop(order), ignore_errors=True)
+    size = Path(order.result.path).stat().st_size
     note(
-        order.clip,
-        "handed-over",
-        f"Handed over {done.out.name}: {done.frames} frames in {done.seconds:.1f} s ({done.fps:.0f} fps), "
-        f"{size / 1e6:.1f} MB.",
-        frames=done.frames,
-        seconds=round(done.seconds, 2),
-        bytes=size,
-        preset=order.preset,
-        grade=order.grade,
-        measured=order.measured,
+        order.clip, "handed-over", f"Handed over {Path(order.result.name).name}: {sentence}, {_sized(size)}.",
+        bytes=size, preset=order.preset, grade=order.grade, measured=order.measured, what=order.what,
+        seconds=order.seconds, verdicts=order.verdicts,
+    )  # fmt: skip
+
+
+def _sized(size: int) -> str:
+    return f"{size / 1e6:.1f} MB" if size > 1e6 else f"{size / 1e3:.0f} kB"
+
+
+def _workshop(order: HandOver) -> Path:
+    """Where finished segments lie until the whole is done, so that a later attempt goes on with them."""
+    return Path(settings.MEDIA_ROOT) / "results" / str(order.pk) / "workshop"
+
+
+def _stem(order: HandOver) -> str:
+    return order.name or f"{Path(order.shown_title).stem}-{order.pk}"
+
+
+def _clip(run: Run, order: HandOver, folder: Path) -> str:
+    grade, wanted, out = recipe.from_json(order.grade), order.wanted, folder / f"{_stem(order)}.mp4"
+    info = probe(order.clip.path)
+    done = render(
+        info, grade, out, wanted, progress=run.progress, workshop=_workshop(order), make=segment_maker()
     )
+    lut = cube_of(grade, outside_nominal=order.clip.outside_nominal)
+    write_text(out.with_suffix(".cube"), cube_text(lut, title=Path(order.clip.title).stem))
+    write_text(out.with_suffix(".json"), recipe.to_text(grade))
+    run.progress(done.frames, done.frames)
+    times = [f.time_s for f in order.clip.frames.all()] or [0.0]
+    if wanted.parts:  # their judging frames, where they lie in the file
+        cuts = cuts_of(wanted.parts, info)
+        times = [t + c.shift_s + info.start_s for c in cuts for t in times if c.holds(t)] or [0.0]
+    checked = _checked(
+        done, Order(info=info, grade=graded_for(grade, wanted), delivery=wanted), order.clip, times
+    )
+    _keep(run, order, out, done, checked, times[len(times) // 2], also=("cube", "json"))
+    return f"{done.frames} frames in {done.seconds:.1f} s ({done.fps:.0f} fps)"
+
+
+def _joined(run: Run, order: HandOver, folder: Path) -> str:
+    out, pieces = folder / f"{_stem(order)}.mp4", []
+    clips = Clip.objects.in_bulk([other["clip"] for other in order.others])
+    for other in order.others:
+        clip = clips.get(other["clip"])
+        if clip is None:
+            raise MorpheError("A clip of this file has been removed since; hand the rest over anew.")
+        pieces.append(
+            Piece(
+                info=probe(clip.path), grade=recipe.from_json(other["grade"]),
+                title=clip.title.rsplit(".", 1)[0], parts=parts_from_json(other["parts"]),
+            )
+        )  # fmt: skip
+    done = render_joined(
+        pieces, out, order.wanted, progress=run.progress, workshop=_workshop(order), make=segment_maker()
+    )
+    length = probe(out).duration_s
+    times = [length * (i + 0.5) / MOMENTS for i in range(MOMENTS)]
+    wanted = joined_delivery(pieces, order.wanted)
+    sounds = next((p.info for p in pieces if p.info.audio), pieces[0].info)
+    order_of = Order(info=replace(pieces[0].info, audio=sounds.audio), grade=Grade(), delivery=wanted)
+    checked = check_output_file(done.out, order_of, done.frames, None, times)
+    _keep(run, order, out, done, checked, times[0])
+    return f"{len(pieces)} clips, {done.frames} frames in {done.seconds:.1f} s"
+
+
+def _checked(done: Rendered, order: Order, clip: Clip, times_s: list[float]) -> Checked:
+    return check_output_file(done.out, order, done.frames, strength_of(clip), times_s)
+
+
+def _still(run: Run, order: HandOver, folder: Path) -> str:
+    kind = STILLS[order.preset]
+    out = folder / f"{_stem(order)}{kind.ending}"
+    time_s = order.time_s or 0.0
+    width, height = write_still(
+        probe(order.clip.path), recipe.from_json(order.grade), time_s, out, order.preset
+    )
+    picture = cv2.imread(str(out))
+    small = _small(picture, out.with_name(f"{out.stem}-small.jpg"))
+    with run.keeping():
+        order.result, order.picture = _key(out), _key(small)
+        order.save(update_fields=["result", "picture"])
+    return f"a still at {time_s:.2f} s, {width} × {height}"
+
+
+def _link(run: Run, order: HandOver, folder: Path) -> str:
+    out = folder / f"{_stem(order)}.html"
+    count = write_link_page(order, out, run.progress)
+    with run.keeping():
+        order.result = _key(out)
+        order.save(update_fields=["result"])
+    return f"a page with {count} clips before and after"
+
+
+def _report(run: Run, order: HandOver, folder: Path) -> str:
+    out = folder / f"{_stem(order)}.pdf"
+    wanted = [other["clip"] for other in order.others]
+    outing = order.clip.outing
+    pages = write_pdf(outing, report_of(outing, wanted), out, run.progress)
+    with run.keeping():
+        order.result = _key(out)
+        order.save(update_fields=["result"])
+    return f"a report of {pages} pages"
+
+
+def _keep(
+    run: Run, order: HandOver, out: Path, done: Rendered, checked: Checked, time_s: float,
+    also: tuple[str, ...] = (),
+) -> None:  # fmt: skip
+    small = _picture_of(out, time_s)
+    with run.keeping():
+        order.result, order.picture = _key(out), _key(small)
+        for ending in also:
+            setattr(order, {"cube": "cube", "json": "recipe"}[ending], _key(out.with_suffix(f".{ending}")))
+        order.seconds = round(done.seconds, 2)
+        order.measured = checked.measured
+        order.verdicts = [v.as_json() for v in checked.verdicts]
+        order.save()
+
+
+def _picture_of(out: Path, time_s: float) -> Path:
+    """A small picture of what came out, from the file itself."""
+    info: SignalInfo = probe(out)
+    for _, planes in frames_at(info, [min(time_s, info.duration_s * 0.9)]):
+        codes = np.rint(np.clip(planes.encoded(width=PICTURE_WIDTH), 0, 1) * 255).astype(np.uint8)
+        return _small(codes[..., ::-1], out.with_name(f"{out.stem}-small.jpg"))
+    raise MorpheError("The file has no frame that can be decoded; hand it over again.")
+
+
+def _small(picture: np.ndarray, out: Path) -> Path:
+    height, width = picture.shape[:2]
+    if width > PICTURE_WIDTH:
+        size = PICTURE_WIDTH, max(round(height * PICTURE_WIDTH / width), 1)
+        picture = cv2.resize(picture, size, interpolation=cv2.INTER_AREA)
+    with whole_file(out) as part:
+        part.write_bytes(cv2.imencode(".jpg", np.ascontiguousarray(picture))[1].tobytes())
+    return out
+
+
+def _key(path: Path) -> str:
+    return str(path.relative_to(settings.MEDIA_ROOT))
 
 
 def keep_failure(hand_over_id: int, sentence: str) -> None:

@@ -1,1 +1,0 @@
-document.querySelector("[data-print]").addEventListener("click", () => window.print());
