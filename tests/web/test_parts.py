@@ -6,7 +6,8 @@ from morphe.core.footage.probe import probe
 from morphe.web.clips.models import Clip
 from morphe.web.handover.models import HandOver
 from morphe.web.handover.services.estimate import offer_of, pixel_rate
-from morphe.web.handover.services.queue import Wish, queue_hand_over
+from morphe.web.handover.services.queue import queue_hand_over
+from morphe.web.handover.services.wish import Wish
 from morphe.web.jobs.services.run import run_job
 
 HTMX = {"HX-Request": "true"}
@@ -18,7 +19,7 @@ def post(client, clip, act, **data):
 
 def test_given_a_clip_when_parts_are_set_and_handed_over_then_the_file_holds_them_alone(client, clip):
     assert "the whole clip" in client.get(f"/bench/{clip.pk}/").content.decode()
-    whole = offer_of(clip, "web", rate=1e6)
+    whole = offer_of(clip, Wish(), rate=1e6)
 
     post(client, clip, "begin", time="0.2")
     post(client, clip, "end", time="0.6")
@@ -26,7 +27,7 @@ def test_given_a_clip_when_parts_are_set_and_handed_over_then_the_file_holds_the
     assert "0.2–0.6 s" in page and "1.0–1.6 s" in page
 
     clip.refresh_from_db()
-    told = offer_of(clip, "web", rate=1e6)
+    told = offer_of(clip, Wish(), rate=1e6)
     assert any("2 parts, joined: 1.0 of 1.6 s." in sentence for _, sentence in told.checks)
     assert told.size != whole.size
     order = queue_hand_over(clip, Wish())
@@ -35,7 +36,7 @@ def test_given_a_clip_when_parts_are_set_and_handed_over_then_the_file_holds_the
 
     order.refresh_from_db()
     assert probe(order.result.path).frames == 25 and order.measured
-    assert pixel_rate("web") == pytest.approx(192 * 108 * 25 / order.seconds, rel=0.01)
+    assert pixel_rate(Wish().preset) == pytest.approx(192 * 108 * 25 / order.seconds, rel=0.01)
     assert Clip.objects.get(pk=clip.pk).parts == [[1.0, 1.6]]
     post(client, clip, "away", part="0")
     assert "the whole clip" in client.get(f"/bench/{clip.pk}/").content.decode()

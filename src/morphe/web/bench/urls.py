@@ -39,5 +39,7 @@ urlpatterns = [
     ),
     path("<int:clip_id>/ghost/", views.ghost, name="bench-ghost"),
     path("<int:clip_id>/recipe.json", views.recipe_file, name="bench-recipe"),
+    path("<int:clip_id>/grade.clf", views.clf_file, name="bench-clf"),
+    path("<int:clip_id>/grade.cc", views.cdl_file, name="bench-cdl"),
     path("<int:clip_id>/grade.cube", views.cube_file, name="bench-cube"),
 ]

@@ -28,8 +28,11 @@ from morphe.core.grade.steps import STEPS
 from morphe.core.grade.steps.curves import CHANNELS
 from morphe.core.grade.steps.families import CHANGES, EDIT
 from morphe.core.handover.presets import PRESETS
+from morphe.core.interchange.cdl import cdl_of, cdl_text
+from morphe.core.interchange.clf import clf_of_cube
 from morphe.core.interchange.cube import cube_of, cube_text
 from morphe.core.measure.scopes import safe_outline
+from morphe.core.pipeline.passes import compile_grade
 from morphe.web.bench.services.convert import (
     choices_of,
     draw_by_hand,
@@ -81,6 +84,7 @@ from morphe.web.clips.services.parts import begin_here, end_here, shown_parts, t
 from morphe.web.clips.services.storage import load_picture
 from morphe.web.clips.services.waters import say_wet, take_dive_log, tell
 from morphe.web.jobs.services.ask import ask
+from morphe.web.library.models import KeptRecipe
 from morphe.web.outings.services.current import current_outing
 from morphe.web.plan.services.dive_lessons import forget_dive_lesson, keep_dive_lesson
 from morphe.web.shell.changes import marked
@@ -138,6 +142,7 @@ def show(request: HttpRequest, clip_id: int) -> HttpResponse:
         "tour": tour_of(request.session, clip.outing, clip),
         "frames": list(clip.frames.all()),
         "parts": shown_parts(clip),
+        "has_recipes": not clip.is_corrected and KeptRecipe.objects.exists(),
         "instruments": {k: i.as_json() for k, i in INSTRUMENTS.items()},
         "outline": safe_outline(),
         "ring": hue_ring(),
@@ -616,6 +621,23 @@ def cube_file(request: HttpRequest, clip_id: int) -> HttpResponse:
     clip = _clip(clip_id)
     lut = cube_of(grade_of(clip), outside_nominal=clip.outside_nominal)
     return _download(clip, cube_text(lut, title=clip.title), "cube", "text/plain")
+
+
+@require_safe
+def clf_file(request: HttpRequest, clip_id: int) -> HttpResponse:
+    clip = _clip(clip_id)
+    grade = grade_of(clip)
+    lut, left_out = cube_of(grade, outside_nominal=clip.outside_nominal), compile_grade(grade).left_out
+    text = clf_of_cube(lut, title=clip.title, left_out=left_out)
+    return _download(clip, text, "clf", "application/xml")
+
+
+@require_safe
+def cdl_file(request: HttpRequest, clip_id: int) -> HttpResponse:
+    """A decision list that comes near; what it cannot hold stands in the file itself."""
+    clip = _clip(clip_id)
+    found = cdl_of(grade_of(clip))
+    return _download(clip, cdl_text(found.cdl, clip.title, found.sentence), "cc", "application/xml")
 
 
 def _download(clip: Clip, text: str, ending: str, kind: str) -> HttpResponse:

@@ -6,7 +6,16 @@ from django.db import models
 
 from morphe.core.signal.own_profile import OwnProfile
 
-__all__ = ["Incoming", "KeptLook", "KeptLut", "KeptProfile", "LabSeries", "LabTake"]
+__all__ = [
+    "Incoming",
+    "KeptLook",
+    "KeptLut",
+    "KeptPreset",
+    "KeptProfile",
+    "KeptRecipe",
+    "LabSeries",
+    "LabTake",
+]
 
 
 class Kept(models.Model):
@@ -71,6 +80,30 @@ class KeptLook(Kept):
     def key(self) -> str:
         """The key by which the Bench puts it on."""
         return f"own-{self.pk}"
+
+
+class KeptPreset(Kept):
+    """A preset of the person's own, by which clips go out."""
+
+    values = models.JSONField(default=dict)
+
+    @property
+    def key(self) -> str:
+        """The key by which a form chooses it."""
+        return f"preset-{self.pk}"
+
+
+class KeptRecipe(Kept):
+    """A correction kept under a name, with what it was made for."""
+
+    given = models.JSONField(default=dict)  # the correction, as it is passed on
+    tags = models.JSONField(default=dict)  # camera, profile, light and water, in words
+    used = models.PositiveIntegerField(default=0)  # on how many clips
+
+    @property
+    def words(self) -> str:
+        """What it was made for, in a line."""
+        return ", ".join(str(v) for v in self.tags.values() if v)
 
 
 class LabSeries(models.Model):

@@ -1,6 +1,14 @@
 from django.urls import path, re_path
 
-from morphe.web.library import views, views_incoming, views_lab, views_profiles, views_styles
+from morphe.web.library import (
+    views,
+    views_incoming,
+    views_lab,
+    views_presets,
+    views_profiles,
+    views_recipes,
+    views_styles,
+)
 
 urlpatterns = [
     path("", views.listing, name="library"),
@@ -20,6 +28,18 @@ urlpatterns = [
         name="profile-file",
     ),
     path("profiles/<slug:key>/screen.cube", views_styles.monitoring, name="monitoring"),
+    path("recipes/", views_recipes.listing, name="recipes"),
+    path("recipes/take-in/", views_recipes.take_in, name="recipe-take-in"),
+    path("recipes/morphe-recipes.zip", views_recipes.all_files, name="recipe-files"),
+    path("recipes/<int:recipe_id>/recipe.json", views_recipes.file, name="recipe-file"),
+    path("recipes/<int:recipe_id>/picture.jpg", views_recipes.picture, name="recipe-picture"),
+    path("recipes/<int:recipe_id>/use/", views_recipes.use, name="recipe-use"),
+    path("recipes/<int:recipe_id>/remove/", views_recipes.remove, name="recipe-remove"),
+    path("recipes/like/<int:clip_id>/", views_recipes.like, name="clip-recipes"),
+    path("recipes/keep/<int:clip_id>/", views_recipes.keep, name="clip-keep-recipe"),
+    path("presets/", views_presets.presets, name="presets"),
+    path("presets/keep/", views_presets.keep, name="preset-keep"),
+    path("presets/<slug:key>/remove/", views_presets.remove, name="preset-remove"),
     path("looks/", views_styles.styles, name="styles"),
     path("looks/take-in/", views_styles.take_in, name="style-take-in"),
     path("looks/<slug:key>/role/", views_styles.role, name="lut-role"),

@@ -14,7 +14,15 @@ from morphe.web.clips.services import versions
 from morphe.web.clips.services.grades import stored, with_shared
 from morphe.web.clips.services.storage import load_picture
 
-__all__ = ["Difference", "differences", "go_back", "name_version", "version_jpeg", "versions_of"]
+__all__ = [
+    "Difference",
+    "differences",
+    "go_back",
+    "grade_differences",
+    "name_version",
+    "version_jpeg",
+    "versions_of",
+]
 
 MOST = 60  # versions that are listed, the latest ones
 
@@ -56,7 +64,12 @@ def version_jpeg(clip: Clip, version_id: int) -> bytes:
 
 def differences(clip: Clip, one: GradeVersion, other: GradeVersion) -> list[Difference]:
     """What two versions set otherwise."""
-    steps = [{(layer, s.key): s for layer, s in _grade(clip, v).steps()} for v in (one, other)]
+    return grade_differences(_grade(clip, one), _grade(clip, other))
+
+
+def grade_differences(one: Grade, other: Grade) -> list[Difference]:
+    """What two grades set otherwise."""
+    steps = [{(layer, s.key): s for layer, s in grade.steps()} for grade in (one, other)]
     places = dict.fromkeys([*steps[0], *steps[1]])
     found = []
     for layer_id, key in places:

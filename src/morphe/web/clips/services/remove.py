@@ -11,7 +11,7 @@ def remove_clip(clip: Clip) -> None:
     for frame in clip.frames.all():
         files += [f for f in (frame.picture, frame.thumbnail, frame.grain) if f]
     for job in clip.hand_overs.all():
-        files += [f for f in (job.result, job.cube, job.recipe) if f]
+        files += [f for f in (job.result, job.cube, job.recipe, job.picture) if f]
     clip.hand_overs.all().delete()
     clip.delete()
     clip.outing.light_groups.filter(clips=None).delete()

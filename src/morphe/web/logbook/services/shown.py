@@ -29,6 +29,10 @@ class ShownEntry:
     icon: str
     numbers: tuple[str, ...]
 
+    @property
+    def has_grade(self) -> bool:
+        return "grade" in self.entry.numbers
+
 
 def shown(entry: LogEntry) -> ShownEntry:
     """Prepare an entry for the page."""

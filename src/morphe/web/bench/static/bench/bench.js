@@ -174,7 +174,7 @@ for (const [kind, held] of [["pointerdown", true], ["pointerup", false], ["point
 for (const [kind, held] of [["keydown", true], ["keyup", false]]) root.addEventListener(kind, (event) => { if (event.key === " " || event.key === "Enter") without(event, held); });
 
 document.body.addEventListener("htmx:configRequest", (event) => {
-  if (event.detail.target?.id === "parts") event.detail.parameters.time = time().toFixed(3);
+  if (["parts", "still-said"].includes(event.detail.target?.id)) event.detail.parameters.time = time().toFixed(3);
   if (event.detail.target?.id !== "ladder") return;
   event.detail.openThen = store.open;
   const box = event.detail.parameters;
