@@ -2,6 +2,7 @@
 PYTHON ?= python3
 BIN := .venv/bin
 CHROMIUM ?= /usr/bin/chromium
+REDIS := /usr/bin/redis-server
 export MORPHE_HOME ?= var
 export MORPHE_PORT ?= 8100
 export MORPHE_HOST ?= 127.0.0.1
@@ -16,7 +17,7 @@ run: install
 	@$(BIN)/python -m morphe.web.serve
 
 ## what a developer needs
-test: check $(CHROMIUM)
+test: check $(CHROMIUM) $(REDIS)
 	$(BIN)/python -m pytest
 
 check: .venv/.ready-dev node_modules/.ready
@@ -27,7 +28,7 @@ check: .venv/.ready-dev node_modules/.ready
 	npx --no-install eslint src/morphe tests/js
 	node --test tests/js
 
-bench: .venv/.ready-dev
+bench: .venv/.ready-dev $(REDIS)
 	$(BIN)/python -m bench
 
 shots: .venv/.ready-dev $(CHROMIUM)
@@ -76,3 +77,6 @@ node_modules/.ready: package-lock.json
 
 $(CHROMIUM):
 	apt-get update && apt-get install -y --no-install-recommends chromium
+
+$(REDIS):
+	apt-get update && apt-get install -y --no-install-recommends redis-server iproute2

@@ -27,6 +27,7 @@ from morphe.core.footage.reader import frame_at
 from morphe.core.grade.convert import Convert
 from morphe.core.grade.grade import Grade
 from morphe.core.grade.steps import Balance, BlackPoint, Contrast, Exposure, MidLevel, Saturation
+from morphe.core.handover.delivery import Delivery
 from morphe.core.handover.render import render
 from morphe.core.measure.banding import banding_index, runs_of, step_lightness
 from morphe.core.measure.file_strength import strength_of_planes
@@ -83,7 +84,7 @@ def assess(number: int) -> tuple[float, float, float, int]:
         record((film(light, filmed, generator) for _ in range(FRAMES)), source, filmed)
         info: SignalInfo = probe(source)
         before = frame_at(info, MOMENT_S)
-        render(info, grade, out, preset="web")
+        render(info, grade, out, Delivery.of("web"))
         after = frame_at(probe(out), MOMENT_S)
     return strain_of(strength_of_planes([before]), grade).banding, measured(before), measured(after), bits
 

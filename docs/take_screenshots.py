@@ -213,9 +213,22 @@ def _colours(page: Page, address: str, folder: Path) -> None:
     page.wait_for_timeout(1500)
     page.locator("[data-ring]").scroll_into_view_if_needed()
     page.screenshot(path=folder / "bench-palette.png")
-    page.get_by_role("link", name="History").click()
-    page.wait_for_timeout(1200)
-    page.screenshot(path=folder / "history.png")
+
+
+def _compared(page: Page, address: str, folder: Path) -> None:
+    """Two decisions of the logbook side by side: one clip as its proposals have it, and darker."""
+    _open(page, address, "sandpiper-sluice-flat.mp4")
+    _accept_all(page)
+    _rung(page, "exposure")
+    page.locator("#exposure-stops").fill("-0.5")
+    page.locator("#exposure-stops").press("Enter")
+    page.wait_for_timeout(1500)
+    page.goto(f"{address}/logbook/?clip=sandpiper-sluice-flat.mp4&kind=decided")
+    for box in page.locator("[name=entry]").all()[:2]:
+        box.check()
+    page.get_by_role("button", name="Compare the two ticked").click()
+    page.wait_for_timeout(1500)
+    page.screenshot(path=folder / "logbook.png")
 
 
 def shoot(address: str, folder: Path) -> None:
@@ -228,11 +241,12 @@ def shoot(address: str, folder: Path) -> None:
         for name, path in (
             ("clips", "/clips/?view=filmed"),
             ("hand-over", "/hand-over/"),
-            ("logbook", "/logbook/"),
+            ("report", "/hand-over/report/"),
         ):
             wide.goto(address + path)
             wide.wait_for_timeout(600)
             wide.screenshot(path=folder / f"{name}.png")
+        _compared(wide, address, folder)
         dim = browser.new_page(viewport=WIDE, color_scheme="dark")
         _open(dim, address, "cuttle-jetty-log.mp4")
         _accept_all(dim)
