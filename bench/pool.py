@@ -25,6 +25,7 @@ from morphe.core.grade.grade import Grade
 from morphe.core.grade.steps import Balance, Exposure
 from morphe.core.handover.render import render
 from morphe.pool.board import Board
+from morphe.pool.places import no_place
 from morphe.pool.share import Sharing
 
 GRADE = Grade.of(Exposure(stops=0.4), Balance(warmth=12))
@@ -64,7 +65,7 @@ def _seconds(media: Path, workers: int) -> float:
         started = time.monotonic()
         render(
             probe(media / "long.mp4"), GRADE, media / f"by-{workers}.mp4",
-            make=Sharing(Board(URL, media), helps=False), workshop=workshop,
+            make=Sharing(Board(URL, media), place=no_place), workshop=workshop,
         )  # fmt: skip
         return time.monotonic() - started
 

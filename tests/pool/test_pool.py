@@ -10,18 +10,24 @@ import time
 from contextlib import suppress
 
 import av
+import numpy as np
 import pytest
 import redis
 
+from morphe.core.advise.findings import look
+from morphe.core.advise.found import from_bytes
 from morphe.core.errors import OutputError
 from morphe.core.footage.probe import probe
+from morphe.core.footage.proxy import make_proxy
 from morphe.core.grade.grade import Grade
 from morphe.core.grade.steps import Exposure
 from morphe.core.handover import segments as cutting
 from morphe.core.handover.delivery import Delivery
 from morphe.core.handover.render import Cancelled, render
 from morphe.pool.board import Board
-from morphe.pool.share import Sharing
+from morphe.pool.piece import LookPiece, ProxyPiece
+from morphe.pool.places import no_place, one_of
+from morphe.pool.share import Sharing, always
 from tests.footage import ClipSpec, scene, write_clip
 from tests.serving import free_port
 
@@ -142,8 +148,8 @@ def shared(url, media, name, *, helps, delivery=None, progress=lambda done, tota
     (media / "results" / name).mkdir(parents=True, exist_ok=True)
     return render(
         probe(media / "clips" / "long.mp4"), GRADE, media / "results" / f"{name}.mp4", delivery,
-        make=Sharing(Board(url, media, connections=2), helps=helps), workshop=media / "results" / name,
-        progress=progress,
+        make=Sharing(Board(url, media, connections=2), place=always if helps else no_place),
+        workshop=media / "results" / name, progress=progress,
     )  # fmt: skip
 
 
@@ -177,6 +183,41 @@ def test_given_a_host_that_helps_when_nobody_else_is_there_then_it_does_all(url,
     assert done.frames == 300 and probe(done.out).audio
 
 
+def test_given_a_clip_when_read_and_prepared_by_others_then_it_is_as_if_done_here(url, media, workers):
+    info = probe(media / "clips" / "long.mp4")
+    gain = 2.0
+    look_at = LookPiece(info=info, out=media / "seen.part")
+    prepare = ProxyPiece(info=info, chroma_gain=gain, out=media / "proxy.part")
+    told = []
+
+    Sharing(Board(url, media, connections=2), no_place).share(
+        [look_at, prepare], lambda done, total: told.append((done, total)) or True
+    )
+
+    assert make_proxy(info, media / "own.mp4", chroma_gain=gain) == 300
+    assert frames_of(prepare.out) == frames_of(media / "own.mp4")
+    there, here = from_bytes(look_at.out.read_bytes(), info.path), look(info.path)
+    assert (
+        there.before.as_json() == here.before.as_json()
+        and there.as_json() == here.as_json()
+        and there.faces == here.faces
+    )
+    for a, b in zip(there.frames, here.frames, strict=True):
+        assert (a.role, a.time_s) == (b.role, b.time_s)
+        assert np.abs(a.encoded - b.encoded).max() < 1e-3 and np.abs(a.grain - b.grain).max() < 1e-3
+    assert told[-1] == (301, 301)
+
+
+def test_given_two_places_when_three_want_one_then_the_third_has_none_until_one_is_free(tmp_path):
+    place = one_of(tmp_path / "places", 2)
+
+    with place() as first:
+        with place() as second, place() as third:
+            assert (first, second, third) == (True, True, False)
+        with place() as again:
+            assert again
+
+
 def test_given_no_redis_when_shared_then_the_host_works_alone(media):
     done = shared("redis://127.0.0.1:9/0", media, "nobody", helps=True)
 
@@ -197,7 +238,7 @@ def test_given_a_piece_that_cannot_be_made_when_shared_then_its_sentence_comes_b
     gone = media / "clips" / "gone.mp4"
     shutil.copy(media / "clips" / "long.mp4", gone)
     info = probe(gone)
-    maker, folder = Sharing(Board(url, media), helps=False), media / "results" / "gone"
+    maker, folder = Sharing(Board(url, media), place=no_place), media / "results" / "gone"
     folder.mkdir(parents=True)
     from morphe.core.handover.delivery import Order
     from morphe.core.handover.parts import cuts_of

@@ -13,8 +13,8 @@ from django.utils import timezone
 
 from morphe.core.errors import MorpheError
 from morphe.core.footage.probe import open_clip
+from morphe.pool import piece
 from morphe.web.clips.models import Clip, Decision
-from morphe.web.clips.services import playable
 from morphe.web.clips.services.uploads import begin_upload
 from morphe.web.handover.services.queue import Wish, queue_hand_over
 from morphe.web.jobs.kinds import KINDS, Kind
@@ -73,16 +73,15 @@ def test_given_a_job_that_was_given_to_another_when_the_first_ends_then_it_write
 
 
 def test_given_a_reader_that_was_given_up_when_it_ends_then_its_successor_stands(clip, monkeypatch):
-    from morphe.web.clips.services import read
 
-    look, kept = read.look, list(clip.frames.values_list("pk", flat=True))
+    look, kept = piece.look, list(clip.frames.values_list("pk", flat=True))
 
     def slow(path):
         found = look(path)
         Job.objects.filter(kind="read").update(claim="a successor")
         return found
 
-    monkeypatch.setattr(read, "look", slow)
+    monkeypatch.setattr(piece, "look", slow)
     Clip.objects.update(state="waiting")
     work_off("read", clip.pk)
 
@@ -203,7 +202,7 @@ def test_given_a_disk_that_fills_up_in_the_middle_when_working_then_the_source_i
         with open_clip(clip.path):
             raise av.error.OSError(errno.ENOSPC, "No space left on device")
 
-    monkeypatch.setattr(playable, "make_proxy", fills_up)
+    monkeypatch.setattr(piece, "make_proxy", fills_up)
     job = ask("play", clip.pk)
     for _ in range(MOST_ATTEMPTS + 1):
         run_job(job.pk)

@@ -88,3 +88,14 @@ def test_given_an_outing_when_reported_then_page_and_pdf_have_all_of_it(client, 
     assert "marsh.mp4" in page and "Exposure" in page and "Handed over: Web" in page
     assert film.verdicts and pdf[:5] == b"%PDF-" and pdf.count(b"/Subtype /Image") >= 2
     assert client.post("/hand-over/report/").status_code == 302
+
+
+def test_given_questions_when_answered_then_those_put_most_are_told(client, clip, outing):
+    for wet in ("wet", "dry"):
+        client.post(f"/clips/{clip.pk}/wet/", {"wet": wet})
+    client.post(f"/clips/{clip.pk}/filmed-as/", {"profile": "std-709"})
+    client.post(f"/clips/{clip.pk}/wet/", {"wet": "damp"})  # no answer
+
+    assert statistics(outing).asked == (("whether it is under water", 2), ("how it was filmed", 1))
+    page = client.get("/logbook/?kind=answered", headers={"HX-Request": "true"}).content.decode()
+    assert "Asked whether it is under water: it is not." in page

@@ -107,3 +107,21 @@ def test_given_something_that_is_no_recipe_when_taken_in_then_a_sentence_says_so
     client, db, data, name, words
 ):
     assert words in taken_in(client, data, name) and not KeptRecipe.objects.exists()
+
+
+def test_given_untouched_clips_when_clips_are_listed_then_the_recipe_that_fits_is_offered_for_all(
+    client, outing, log_file, clip, kept
+):
+    others = [brought_in(outing, log_file, f"another-{n}.mp4") for n in range(2)]
+
+    assert "/library/recipes/for-clips/" in client.get("/clips/").content.decode()
+    page = client.get("/library/recipes/for-clips/", headers=HTMX).content.decode()
+    answer = client.post(
+        f"/library/recipes/{kept.pk}/use/", {"clip": [c.pk for c in others], "back": "clips"}, follow=True
+    )
+    work_all("decide")
+
+    assert "Put it on 2 clips" in page and "Predicted fit of the worst" in page
+    assert "being put on 2 clips" in answer.content.decode() and answer.request["PATH_INFO"] == "/clips/"
+    assert all(c.is_corrected for c in Clip.objects.with_grades().filter(pk__in=[c.pk for c in others]))
+    assert "Put it on" not in client.get("/library/recipes/for-clips/", headers=HTMX).content.decode()

@@ -15,7 +15,7 @@ from typing import Any
 from morphe.core.errors import MorpheError
 from morphe.core.grade.table import SHELF
 from morphe.pool.board import Board
-from morphe.pool.piece import Piece
+from morphe.pool.piece import from_text, name_of
 
 __all__ = ["serve", "take_piece_of"]
 
@@ -32,10 +32,10 @@ def take_piece(text: str) -> None:
     board = _board
     if board is None:
         raise RuntimeError("A piece is made by `morphe worker` alone.")
-    piece = Piece.from_text(text, board.media)
-    name = piece.name(board.media)
+    piece = from_text(text, board.media)
+    name = name_of(piece, board.media)
     who = f"{socket.gethostname()}-{os.getpid()}-{threading.get_ident()}"
-    if piece.segment.out.exists() or not piece.segment.out.parent.is_dir() or not board.claim(name, who):
+    if piece.out.exists() or not piece.out.parent.is_dir() or not board.claim(name, who):
         return
     try:
         problem = _made_in_child(board, name, who, text)
@@ -61,7 +61,7 @@ def _made_in_child(board: Board, name: str, who: str, text: str) -> str:
     other.close()
     while not mine.poll(RENEW_S):
         if not process.is_alive() and not mine.poll(0):
-            return "A machine could not render its part of the clip; look at its messages."
+            return "Another machine could not do its part; look at its messages."
         value: Any = done
         if not board.renew(name, who, int(value.value)):
             process.kill()
@@ -69,7 +69,7 @@ def _made_in_child(board: Board, name: str, who: str, text: str) -> str:
     try:
         return str(mine.recv())
     except EOFError:
-        return "A machine could not render its part of the clip; look at its messages."
+        return "Another machine could not do its part; look at its messages."
     finally:
         process.join(5)
 
@@ -85,13 +85,13 @@ def _make(connection: Any, done: Any, text: str, media: str) -> None:
         return True
 
     try:
-        Piece.from_text(text, Path(media)).make(told)
+        from_text(text, Path(media)).make(told)
         connection.send("")
     except MorpheError as error:
         connection.send(str(error))
     except Exception:
         logger.exception("A piece failed")
-        connection.send("A part of the clip could not be rendered; nothing was changed. Try again.")
+        connection.send("A part of the work could not be done; nothing was changed. Try again.")
 
 
 def serve(url: str, media: Path, threads: int) -> None:

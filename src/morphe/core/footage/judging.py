@@ -33,11 +33,12 @@ class JudgingFrame:
     time_s: float
     encoded: Encoded
     planes: Planes | None = None
+    kept_grain: Encoded | None = None  # of a frame that was decoded elsewhere
 
     @property
     def grain(self) -> Encoded | None:
         """A part (200, 320, 3) of the frame at full size, where noise shows: in its middle darks."""
-        return None if self.planes is None else _part_of(self.planes)
+        return self.kept_grain if self.planes is None else _part_of(self.planes)
 
 
 def _part_of(planes: Planes) -> Encoded:

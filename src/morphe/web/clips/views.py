@@ -19,6 +19,7 @@ from morphe.core.grade import recipe
 from morphe.web.clips.models import Clip, Decision
 from morphe.web.clips.services import offered_light as offered
 from morphe.web.clips.services.aims import BLACKS, WHITES, choose_aims
+from morphe.web.clips.services.answered import FILMED, LIGHT, WATER, note_answer
 from morphe.web.clips.services.bring_in import bring_in_upload
 from morphe.web.clips.services.cards import card_of, lights_of
 from morphe.web.clips.services.decide import (
@@ -263,6 +264,7 @@ def filmed_as(request: HttpRequest, clip_id: int) -> HttpResponse:
     clip = get_object_or_404(Clip.objects.ready(), pk=clip_id)
     try:
         choose_profile(clip, request.POST.get("profile", "auto"))
+        note_answer(clip, FILMED, str(clip.profile.get("label") or "left open"))
     except (MorpheError, OSError) as error:
         messages.error(request, str(error))
     return redirect("clips")
@@ -285,6 +287,7 @@ def wet(request: HttpRequest, clip_id: int) -> HttpResponse:
     clip = get_object_or_404(Clip.objects.ready().with_grades(), pk=clip_id)
     try:
         say_wet(clip, request.POST.get("wet", ""))
+        note_answer(clip, WATER, {"wet": "it is", "dry": "it is not"}.get(request.POST["wet"], "left open"))
     except (MorpheError, OSError) as error:
         messages.error(request, str(error))
     return redirect("clips")
@@ -304,9 +307,10 @@ def light_picture(request: HttpRequest, clip_id: int, way: str) -> HttpResponse:
 @require_POST
 def light(request: HttpRequest, clip_id: int) -> HttpResponse:
     """The answer to whether a light is meant: it is taken out, or left, for all clips that it lights."""
-    answer = offered.take_light if request.POST.get("way") == offered.WAYS[1] else offered.leave_light
+    is_taken, outing = request.POST.get("way") == offered.WAYS[1], current_outing()
     try:
-        answer(current_outing(), clip_id)
+        (offered.take_light if is_taken else offered.leave_light)(outing, clip_id)
+        note_answer(outing.clips.get(pk=clip_id), LIGHT, "taken out" if is_taken else "it is")
     except MorpheError as error:
         messages.error(request, str(error))
     return redirect("clips")

@@ -7,9 +7,8 @@ class HandoverConfig(AppConfig):
     def ready(self) -> None:
         from morphe.web.handover.models import Dropped, HandOver
         from morphe.web.handover.services import drop_in
-        from morphe.web.handover.services.machines import connect
         from morphe.web.handover.services.run import keep_failure, work
-        from morphe.web.jobs.kinds import BEFORE_THE_CAGE, KINDS, Kind
+        from morphe.web.jobs.kinds import KINDS, Kind
         from morphe.web.jobs.services.ask import watched
         from morphe.web.shell.changes import PIECES, steps
         from morphe.web.shell.changes import work as news_of
@@ -25,8 +24,6 @@ class HandoverConfig(AppConfig):
             KINDS.register("hand-over")(
                 Kind(key="hand-over", work=work, failed=keep_failure, sentence=sentence)
             )
-        if connect not in BEFORE_THE_CAGE:
-            BEFORE_THE_CAGE.append(connect)
         PIECES["dropped"] = (Dropped._meta.db_table, news_of(drop_in.KIND))
         PIECES["queue"] = (HandOver._meta.db_table, news_of("hand-over"))
         PIECES["rendering"] = (news_of("hand-over"), steps("hand-over"))

@@ -35,6 +35,7 @@ urlpatterns = [
     path("recipes/<int:recipe_id>/picture.jpg", views_recipes.picture, name="recipe-picture"),
     path("recipes/<int:recipe_id>/use/", views_recipes.use, name="recipe-use"),
     path("recipes/<int:recipe_id>/remove/", views_recipes.remove, name="recipe-remove"),
+    path("recipes/for-clips/", views_recipes.for_clips, name="recipes-for-clips"),
     path("recipes/like/<int:clip_id>/", views_recipes.like, name="clip-recipes"),
     path("recipes/keep/<int:clip_id>/", views_recipes.keep, name="clip-keep-recipe"),
     path("presets/", views_presets.presets, name="presets"),

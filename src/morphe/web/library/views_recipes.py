@@ -47,6 +47,13 @@ def like(request: HttpRequest, clip_id: int) -> HttpResponse:
     return render(request, "library/_recipes_like.html", {"clip": clip, "likes": recipes.resembling(clip)})
 
 
+@require_safe
+def for_clips(request: HttpRequest) -> HttpResponse:
+    """Recipes for the outing's clips that nobody has decided on yet, for Clips."""
+    offers = recipes.offers_for(_clips()) if KeptRecipe.objects.exists() else []
+    return render(request, "library/_recipes_for.html", {"offers": offers})
+
+
 @require_POST
 def keep(request: HttpRequest, clip_id: int) -> HttpResponse:
     try:
@@ -60,13 +67,16 @@ def keep(request: HttpRequest, clip_id: int) -> HttpResponse:
 @require_POST
 def use(request: HttpRequest, recipe_id: int) -> HttpResponse:
     kept = get_object_or_404(KeptRecipe, pk=recipe_id)
-    clip = get_object_or_404(_clips(), pk=number(request.POST.get("clip")))
+    clips = list(_clips().filter(pk__in=[number(one) for one in request.POST.getlist("clip")]))
+    if not clips:
+        raise Http404("These clips are gone.")
     try:
-        recipes.put_on(kept, [clip])
-        messages.success(request, f"{kept.name} is being put on {clip.title}; undo takes it back.")
+        recipes.put_on(kept, clips)
+        where = clips[0].title if len(clips) == 1 else f"{len(clips)} clips"
+        messages.success(request, f"{kept.name} is being put on {where}; undo takes it back.")
     except MorpheError as error:
         messages.error(request, str(error))
-    return redirect("bench-clip", clip.pk)
+    return redirect("clips") if request.POST.get("back") == "clips" else redirect("bench-clip", clips[0].pk)
 
 
 @require_POST

@@ -14,6 +14,7 @@ class LogEntry(models.Model):
     class Kind(models.TextChoices):
         BROUGHT_IN = "brought-in", "Brought in"
         DECIDED = "decided", "Decided"
+        ANSWERED = "answered", "Answered"
         HANDED_OVER = "handed-over", "Handed over"
         FAILED = "failed", "Failed"
 

@@ -104,9 +104,11 @@ DATABASES = {
 }
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 
-# Other machines that render for this one share this folder, and take pieces from a Redis.
+# Other machines that work for this one share this folder, and take pieces from a Redis.
 MEDIA_ROOT = Path(os.environ.get("MORPHE_MEDIA") or HOME / "media").resolve()
 QUEUE_URL = os.environ.get("MORPHE_QUEUE", "")
+JOBS_HERE = 2  # that this machine works on at once
+JOBS_ELSEWHERE = 6 if QUEUE_URL else 0  # that may wait for other machines meanwhile
 BACKUPS = HOME / "backups"
 FILE_UPLOAD_TEMP_DIR = HOME / "uploads"
 FILE_UPLOAD_TEMP_DIR.mkdir(exist_ok=True)
@@ -141,8 +143,8 @@ HUEY = {
     "name": "morphe",
     "filename": str(HOME / "queue.sqlite3"),
     "immediate": False,
-    "consumer": {"workers": 2, "worker_type": "thread", "periodic": False, "initial_delay": 0.05,
-                 "max_delay": 0.5},
+    "consumer": {"workers": JOBS_HERE + JOBS_ELSEWHERE, "worker_type": "thread", "periodic": False,
+                 "initial_delay": 0.05, "max_delay": 0.5},
 }  # fmt: skip
 
 DISK_SPARE_BYTES = int(os.environ.get("MORPHE_DISK_SPARE", 100 * 10**6))  # with less left, work waits

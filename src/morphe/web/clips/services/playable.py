@@ -9,11 +9,14 @@ from django.conf import settings
 
 from morphe.core.advise.findings import follow_light
 from morphe.core.footage.probe import probe
-from morphe.core.footage.proxy import fitting_chroma_gain, make_proxy
+from morphe.core.footage.proxy import fitting_chroma_gain
+from morphe.core.handover.pump import Cancelled
+from morphe.pool.piece import ProxyPiece
 from morphe.web.clips.models import Clip
 from morphe.web.clips.services.judged import judge_anew
 from morphe.web.clips.services.kept import keep_over_time
 from morphe.web.clips.services.storage import load_picture
+from morphe.web.jobs.services.machines import made
 from morphe.web.jobs.services.run import Lost, Run
 
 __all__ = ["keep_failure", "work"]
@@ -40,13 +43,14 @@ def _make(run: Run, clip: Clip) -> None:
     part = folder / f".{name}.part"
     try:
         gain = fitting_chroma_gain([load_picture(f.picture.path)[::4, ::4] for f in clip.frames.all()])
-        if not make_proxy(probe(clip.path), part, chroma_gain=gain, progress=run.progress):
-            raise Lost
+        made(ProxyPiece(info=probe(clip.path), chroma_gain=gain, out=part), run.progress)
         with run.keeping():
             part.replace(folder / name)
             if not Clip.objects.filter(pk=clip.pk).update(proxy=f"proxies/{name}", proxy_chroma=gain):
                 (folder / name).unlink()
                 raise Lost
+    except Cancelled as stopped:
+        raise Lost from stopped
     finally:
         part.unlink(missing_ok=True)
     clip.refresh_from_db(fields=["proxy", "proxy_chroma"])

@@ -2,14 +2,24 @@
 
 from __future__ import annotations
 
-from morphe.core.advise.findings import look
+import secrets
+from pathlib import Path
+
+from django.conf import settings
+
+from morphe.core.advise.findings import Findings
+from morphe.core.advise.found import from_bytes
 from morphe.core.errors import MorpheError
+from morphe.core.footage.info import SignalInfo
 from morphe.core.footage.probe import probe
+from morphe.core.handover.pump import Cancelled
+from morphe.pool.piece import LookPiece
 from morphe.web.clips.models import Clip
 from morphe.web.clips.services.judged import ADVISED, judge_findings, keep_advice, start_grade
 from morphe.web.clips.services.kept import keep_findings, prepared_pictures
 from morphe.web.clips.services.origin import keep_origin
 from morphe.web.jobs.services.ask import ask
+from morphe.web.jobs.services.machines import made
 from morphe.web.jobs.services.run import Lost, Run
 from morphe.web.shell.notes import note
 
@@ -32,7 +42,7 @@ def work(run: Run) -> None:
         info = probe(clip.path)
         clip.info = info.record()
         keep_origin(clip, info.metadata)
-        findings = look(clip.path)
+        findings = _seen(run, clip, info)
     except MorpheError as error:
         raise MorpheError(str(error).replace(clip.path.name, clip.title)) from error
     report = judge_findings(clip, findings)
@@ -51,6 +61,20 @@ def work(run: Run) -> None:
         busy = (Clip.State.WAITING, Clip.State.READING)
         if not clip.outing.clips.filter(state__in=busy).exists():
             ask("sort", clip.outing_id)  # the last one: together they tell more, and are grouped
+
+
+def _seen(run: Run, clip: Clip, info: SignalInfo) -> Findings:
+    """Look at the clip, here or on another machine."""
+    folder = Path(settings.MEDIA_ROOT) / "seen"
+    folder.mkdir(parents=True, exist_ok=True)
+    out = folder / f".{clip.pk}-{secrets.token_hex(4)}.part"  # gone again in a moment, or swept
+    try:
+        return from_bytes(made(LookPiece(info=info, out=out), run.progress).read_bytes(), clip.path)
+    except Cancelled as stopped:
+        run.check()
+        raise Lost from stopped
+    finally:
+        out.unlink(missing_ok=True)
 
 
 def _note(clip: Clip) -> None:

@@ -29,8 +29,8 @@ from morphe.web.clips.models import Clip
 from morphe.web.clips.services.kept import strength_of
 from morphe.web.handover.models import HandOver
 from morphe.web.handover.services.link_page import write_link_page
-from morphe.web.handover.services.machines import segment_maker
 from morphe.web.handover.services.outing_report import report_of, write_pdf
+from morphe.web.jobs.services.machines import segment_maker
 from morphe.web.jobs.services.run import Run
 from morphe.web.shell.notes import note
 

@@ -27,8 +27,10 @@ from morphe.web.library.models import KeptRecipe
 
 __all__ = [
     "Likeness",
+    "Offer",
     "fit_of",
     "keep_recipe",
+    "offers_for",
     "picture_on",
     "put_on",
     "recipe_text",
@@ -40,6 +42,7 @@ __all__ = [
 FORMAT, SCHEMA = "morphe-kept-recipe", 1
 MAX_BYTES, MOST_FILES = 4_000_000, 200
 MOST_LIKE = 3  # recipes that are proposed
+MOST_LOOKED_AT = 24  # clips of an outing for which that is asked at once
 LISTS = (".cc", ".ccc", ".cdl")
 ENDINGS = (".json", *LISTS)
 WATER = {True: "under water", False: "dry"}
@@ -54,12 +57,26 @@ class Likeness:
 
     @property
     def sentence(self) -> str:
-        times = {0: "not used yet", 1: "used on one clip"}.get(
-            self.recipe.used, f"used on {self.recipe.used} clips"
-        )
-        return (
-            f"{self.recipe.words}; {times}. Predicted fit {self.fit.residual:.1f} ΔE: it {self.fit.verdict}."
-        )
+        fit = f"Predicted fit {self.fit.residual:.1f} ΔE: it {self.fit.verdict}."
+        return f"{self.recipe.words}; {_times(self.recipe)}. {fit}"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Offer:
+    """A recipe for untouched clips of an outing, and how it fits the one it fits worst."""
+
+    recipe: KeptRecipe
+    clips: tuple[Clip, ...]
+    residual: float
+
+    @property
+    def sentence(self) -> str:
+        how = "Predicted fit" if len(self.clips) == 1 else "Predicted fit of the worst"
+        return f"{self.recipe.words}; {_times(self.recipe)}. {how} {self.residual:.1f} ΔE."
+
+
+def _times(kept: KeptRecipe) -> str:
+    return {0: "not used yet", 1: "used on one clip"}.get(kept.used, f"used on {kept.used} clips")
 
 
 def tags_of(clip: Clip) -> dict[str, str]:
@@ -108,6 +125,22 @@ def resembling(clip: Clip) -> list[Likeness]:
         if fit.fits:
             found.append(Likeness(recipe=kept, fit=fit))
     return sorted(found, key=lambda one: one.fit.residual)[:MOST_LIKE]
+
+
+def offers_for(clips: Sequence[Clip]) -> list[Offer]:
+    """Recipes for clips that nobody has decided on, the one for most of them first; each clip is in one."""
+    found: dict[int, list[tuple[Clip, Likeness]]] = {}
+    for clip in [c for c in clips if not c.is_corrected][:MOST_LOOKED_AT]:
+        if likes := resembling(clip):
+            found.setdefault(likes[0].recipe.pk, []).append((clip, likes[0]))
+    offers = [
+        Offer(
+            recipe=pairs[0][1].recipe, clips=tuple(clip for clip, _ in pairs),
+            residual=max(like.fit.residual for _, like in pairs),
+        )
+        for pairs in found.values()
+    ]  # fmt: skip
+    return sorted(offers, key=lambda offer: -len(offer.clips))[:MOST_LIKE]
 
 
 def _alike(one: Mapping[str, str], other: Mapping[str, str]) -> int:

@@ -16,6 +16,7 @@ __all__ = ["ShownEntry", "shown"]
 ICONS = {
     "brought-in": "film",
     "decided": "sliders2",
+    "answered": "chat-left-text",
     "handed-over": "box-arrow-up-right",
     "failed": "exclamation-octagon",
 }

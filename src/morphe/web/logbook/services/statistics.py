@@ -47,13 +47,15 @@ def statistics(outing: Outing) -> Statistics:
     for clip_id, created in entries.order_by("created").values_list("clip_id", "created"):
         times[clip_id].append(created)
     spent = [_worked(found) for found in times.values()]
-    clips = list(outing.clips.ready().with_grades())
+    clips = outing.clips.ready().with_grades()
+    answered = LogEntry.objects.filter(outing=outing, kind=LogEntry.Kind.ANSWERED)
+    asked = Counter(answered.values_list("numbers__question", flat=True))
     tally, steps = _against_proposals([c for c in clips if c.is_corrected])
     return Statistics(
         clips=len(times), decisions=sum(len(found) for found in times.values()),
         minutes_per_clip=sum(spent) / len(spent) / 60 if spent else None,
         kept=tally["kept"], changed=tally["changed"], left=tally["left"],
-        most_changed=tuple(steps.most_common(MOST)), asked=tuple(_asked(clips).most_common(MOST)),
+        most_changed=tuple(steps.most_common(MOST)), asked=tuple(asked.most_common(MOST)),
     )  # fmt: skip
 
 
@@ -88,14 +90,3 @@ def _verdicts(proposed: Grade, grade: Grade) -> list[tuple[str, str, str]]:
             verdict = "left" if mine is None else "kept" if mine == step else "changed"
             found.append((step.key, step.label, verdict))
     return found
-
-
-def _asked(clips: list[Clip]) -> Counter[str]:
-    """What a person was asked, or said unasked, of clips."""
-    said = {
-        "how it was filmed": sum(c.profile_choice != "auto" for c in clips),
-        "whether it is under water": sum(c.water.get("wet") is not None for c in clips),
-        "whether its light is meant": sum(c.light_is_meant for c in clips),
-        "where skin is": sum(bool(c.skin_at) for c in clips),
-    }
-    return Counter({question: count for question, count in said.items() if count})
