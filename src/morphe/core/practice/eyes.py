@@ -10,7 +10,7 @@ import numpy as np
 from morphe.core.grade.grade import Grade
 from morphe.core.grade.steps import Balance, Exposure, Saturation
 from morphe.core.pipeline.reference import evaluate
-from morphe.core.practice.scenes import chosen_scene, picture_of
+from morphe.core.practice.scenes import Shot, chosen_shot
 from morphe.core.practice.staircase import Staircase
 from morphe.core.signal.arrays import Encoded
 
@@ -54,15 +54,14 @@ class Pair:
     """Two pictures of one scene; `right` is the place (0 or 1) of the one that has more of it."""
 
     sense: str
-    scene: str
-    time_s: float
+    shot: Shot
     difference: float
     right: int
 
     def pictures(self) -> tuple[Encoded, Encoded]:
         """Left and right: half the difference below and half above, so that neither is the truth."""
         sense = SENSES[self.sense]
-        base = picture_of(self.scene, self.time_s)
+        base = self.shot.truth
         less, more = (np.clip(evaluate(sense.change(by * self.difference / 2), base), 0, 1) for by in (-1, 1))
         return (more, less) if self.right == 0 else (less, more)
 
@@ -70,7 +69,5 @@ class Pair:
 def pair(sense: str, seed: int, difference: float) -> Pair:
     """The comparison of a seed at a difference."""
     generator = np.random.default_rng((seed, 2))
-    scene, time_s = chosen_scene(generator)
-    return Pair(
-        sense=sense, scene=scene, time_s=time_s, difference=difference, right=int(generator.integers(0, 2))
-    )  # fmt: skip
+    shot = chosen_shot(generator)
+    return Pair(sense=sense, shot=shot, difference=difference, right=int(generator.integers(0, 2)))

@@ -2,41 +2,102 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from dataclasses import dataclass
 from functools import lru_cache
 
+import cv2
 import numpy as np
 
-from morphe.core.signal.arrays import Encoded, Linear
+from morphe.core.signal.arrays import Encoded, Linear, Mask, Plane
 from morphe.core.standins.cameras import truth
 from morphe.core.standins.demo import render_scene
+from morphe.core.standins.jetty import render_jetty
 from morphe.core.standins.materials import MATERIALS, render_material
+from morphe.core.standins.seagrass import render_seagrass
 
-__all__ = ["DRY", "SIZE", "chosen_scene", "light_of", "picture_of"]
+__all__ = ["DRY", "MEADOW", "PEOPLE", "PLACES_TO_MEND", "SIZE", "Shot", "chosen_shot"]
 
 SIZE = (480, 270)  # of a picture to look at
-PLACES = ("sluice-round", "sluice-approach", "jetty-tan", "jetty-deep")
-DRY = (*PLACES, *MATERIALS)
-LONGEST_S = 4.0
+PEOPLE = {"jetty-tan": "tan", "jetty-deep": "deep"}
+OTHER_SKIN = {"tan": "dark", "deep": "pale"}
+PLACES_TO_MEND = ("sluice-round", "sluice-approach", *PEOPLE)
+DRY = (*PLACES_TO_MEND, *MATERIALS)
+MEADOW, BRIGHT = "seagrass", 0.75
+LONGEST_S, STEP_S = 4.0, 0.5  # moments of a scene lie so far apart: what was drawn once serves again
 
 
-def chosen_scene(generator: np.random.Generator, *, with_person: bool = False) -> tuple[str, float]:
-    """A scene and a moment of it, by chance."""
-    names = tuple(p for p in PLACES if p.startswith("jetty")) if with_person else DRY
-    return str(generator.choice(names)), round(float(generator.uniform(0, LONGEST_S)), 2)
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Shot:
+    """A scene at a moment."""
+
+    scene: str
+    time_s: float
+
+    @property
+    def light(self) -> Linear:
+        """Scene-linear BT.709 (H, W, 3); not to be written to."""
+        return _light(self.scene, 0.0 if self.scene in MATERIALS else self.time_s)
+
+    @property
+    def truth(self) -> Encoded:
+        """The scene as a right camera shows it, encoded BT.709."""
+        return truth(self.light)
+
+    @property
+    def away(self) -> Plane:
+        """Metres (H, W) from the lens, under water."""
+        return _meadow(self.time_s)[1]
+
+    @property
+    def skin(self) -> Mask:
+        """Pixels (H, W) that are skin: those that change when the person is drawn with other skin."""
+        return _skin(self.scene, self.time_s)
+
+    @property
+    def face(self) -> Mask:
+        """The largest piece of skin."""
+        count, pieces, stats, _ = cv2.connectedComponentsWithStats(self.skin.astype(np.uint8))
+        if count < 2:
+            return self.skin
+        return np.asarray(pieces == 1 + int(np.argmax(stats[1:, cv2.CC_STAT_AREA])))
+
+    def later(self, seconds: float) -> Shot:
+        """The same scene at another moment."""
+        return Shot(scene=self.scene, time_s=(self.time_s + seconds) % LONGEST_S)
 
 
-@lru_cache(maxsize=32)
-def light_of(scene: str, time_s: float) -> Linear:
-    """A scene as scene-linear BT.709 (H, W, 3); not to be written to."""
+def chosen_shot(generator: np.random.Generator, names: Sequence[str] = DRY) -> Shot:
+    """One of several scenes and a moment of it, by chance."""
+    moment = int(generator.integers(0, round(LONGEST_S / STEP_S)))
+    return Shot(scene=str(generator.choice(names)), time_s=moment * STEP_S)
+
+
+@lru_cache(maxsize=48)
+def _light(scene: str, time_s: float) -> Linear:
     width, height = SIZE
     if scene in MATERIALS:
         made = render_material(scene, width=width, height=height)
+    elif scene == MEADOW:
+        made = _meadow(time_s)[0]
     else:
         made = render_scene(scene, time_s, width=width, height=height)
     made.setflags(write=False)
     return made
 
 
-def picture_of(scene: str, time_s: float) -> Encoded:
-    """The truth: the scene as a right camera shows it, encoded BT.709."""
-    return truth(light_of(scene, time_s))
+@lru_cache(maxsize=8)
+def _meadow(time_s: float) -> tuple[Linear, Plane]:
+    """A meadow under water without the water: its light, exposed for its bright end, and how far it is."""
+    light, away = render_seagrass(time_s, width=SIZE[0], height=SIZE[1])
+    return light * np.float32(BRIGHT / np.quantile(light.max(axis=-1), 0.995)), away
+
+
+@lru_cache(maxsize=8)
+def _skin(scene: str, time_s: float) -> Mask:
+    width, height = SIZE
+    if scene not in PEOPLE:
+        return np.zeros((height, width), bool)
+    other = render_jetty(time_s, width=width, height=height, skin=OTHER_SKIN[PEOPLE[scene]])
+    light = _light(scene, time_s)
+    return np.asarray(np.abs(np.log2((other + 1e-4) / (light + 1e-4))).min(axis=-1) > 0.35)
