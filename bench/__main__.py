@@ -15,6 +15,7 @@ from bench import (
     match,
     plan,
     pool,
+    practice,
     preview,
     render,
     strain,
@@ -34,6 +35,7 @@ BENCHES = {
     "strain": strain.run,
     "load": load.run,
     "pool": pool.run,
+    "practice": practice.run,
     "attack": attack.run,
 }
 

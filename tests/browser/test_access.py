@@ -19,7 +19,8 @@ PAGES = (
     "/", "/plan/", "/clips/", "/clips/?view=corrected", "/clips/card/", "/bench/4/", "/bench/4/history/",
     "/match/", "/hand-over/", "/logbook/", "/library/", "/library/cameras/1/", "/library/profiles/",
     "/library/profiles/log-mild/", "/library/profiles/new/", "/library/looks/", "/library/lab/",
-    "/library/devices/", "/keep/", "/plan/1/checks/", "/offline/",
+    "/library/devices/", "/keep/", "/plan/1/checks/", "/offline/", "/practice/", "/practice/face/",
+    "/practice/name-colour/", "/practice/eyes/tint/", "/practice/camera/",
 )  # fmt: skip
 
 NAMED = {"button", "link", "textbox", "searchbox", "spinbutton", "combobox", "checkbox", "radio", "slider",

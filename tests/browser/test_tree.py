@@ -32,7 +32,9 @@ def test_given_the_bench_read_aloud_when_a_loupe_is_moved_by_keys_then_its_new_v
 
 def test_given_keys_alone_when_each_place_is_used_then_its_task_is_done(page, address, grey_file):
     choosers = []
-    page.on("filechooser", choosers.append)  # long before: a key may be quicker than the wish to be told
+    page.on(
+        "filechooser", lambda one: choosers.append(one)
+    )  # long before: a key may be quicker than the wish to be told
 
     # plan: an answer, a take, and its check
     page.goto(f"{address}/plan/?camera=3")

@@ -104,6 +104,7 @@ PAGES = (
     "/keep/", "/library/looks/", "/library/devices/", "/match/",
     "/library/profiles/new/", "/library/profiles/log-wide/", "/library/profiles/hlg/",
     "/library/profiles/srgb/", "/library/lab/", "/library/lab/{series}/",
+    "/practice/", "/practice/leans/", "/practice/eyes/warmth/", "/practice/camera/",
 )  # fmt: skip
 
 

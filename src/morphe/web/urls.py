@@ -16,6 +16,7 @@ urlpatterns = [
     path("bench/", include("morphe.web.bench.urls")),
     path("match/", include("morphe.web.match.urls")),
     path("hand-over/", include("morphe.web.handover.urls")),
+    path("practice/", include("morphe.web.practice.urls")),
     path("logbook/", include("morphe.web.logbook.urls")),
 ]
 

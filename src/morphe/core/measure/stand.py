@@ -82,13 +82,17 @@ class Apart:
     @property
     def words(self) -> str:
         """The difference as a person says it; empty where nobody would see it."""
+        return self.words_from(TOGETHER_STOPS, TOGETHER_MIRED)
+
+    def words_from(self, stops: float, mired: float) -> str:
+        """As `words`, for eyes that see differences from so much on."""
         said = []
-        if abs(self.stops) >= TOGETHER_STOPS:
+        if abs(self.stops) >= stops:
             said.append(
                 f"{abs(self.stops):.1f} stop{'' if abs(self.stops) < 1.05 else 's'} "
                 f"{'brighter' if self.stops > 0 else 'darker'}"
             )
-        if abs(self.mired) >= TOGETHER_MIRED:
+        if abs(self.mired) >= mired:
             said.append(f"{abs(self.mired):.0f} mired {'warmer' if self.mired > 0 else 'cooler'}")
         return ", ".join(said)
 

@@ -63,6 +63,12 @@ class Chosen:
     nd_stops: int
     kelvin: int
 
+    @property
+    def words(self) -> str:
+        """The settings, as a person says them."""
+        filtered = f", {FILTERS[self.nd_stops]}" if self.nd_stops else ", no filter"
+        return f"{PROFILES_OFFERED[self.profile].lower()}, 1/{self.shutter} s{filtered}, {self.kelvin} K"
+
     def check(self) -> None:
         """Refuse what the camera does not have.
 

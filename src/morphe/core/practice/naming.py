@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import cv2
 import numpy as np
 
 from morphe.core.practice.difficulty import apart
@@ -103,6 +104,6 @@ def _lit(fault: Fault, shot: Shot, shown: Encoded) -> Mask | None:
     """Where in the picture it shows most, if that is a part of it."""
     if fault.key == "skin":
         return shot.skin
-    moved = np.abs(shown - shot.truth).max(axis=-1)
+    moved = cv2.GaussianBlur(np.abs(shown - shot.truth).max(axis=-1), (0, 0), 7)
     strongest: Mask = moved >= np.quantile(moved, 0.75)
     return strongest

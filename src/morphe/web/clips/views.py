@@ -40,6 +40,7 @@ from morphe.web.clips.services.remove import remove_clip
 from morphe.web.clips.services.room import room
 from morphe.web.clips.services.space import SPACES, choose_space, space_of
 from morphe.web.clips.services.stands import corrected_picture
+from morphe.web.clips.services.tolerance import tolerance
 from morphe.web.clips.services.waters import say_wet
 from morphe.web.clips.services.wet_question import picture_if, wet_question_of
 from morphe.web.clips.signals import judged
@@ -65,7 +66,8 @@ def listing(request: HttpRequest) -> HttpResponse:
     deciding = is_deciding(outing)  # asked before the cards are read: what ends meanwhile is shown next time
     clips = outing.clips.for_listing().matching(words).order_by(newest_last, "filmed_at", "-pk")
     page = Paginator(clips, PAGE).get_page(request.GET.get("page"))
-    cards = [card_of(c) for c in page]
+    together = tolerance()
+    cards = [card_of(c, together) for c in page]
     context = {
         "outing": outing,
         "page": page,

@@ -8,6 +8,13 @@ from morphe.core.plan.kit import Kit
 __all__ = ["Camera", "Outing"]
 
 
+class Shown(models.Manager):  # type: ignore[type-arg]
+    """Outings that a person goes on; clips that are made for practice lie in one that is never listed."""
+
+    def get_queryset(self):  # type: ignore[no-untyped-def]
+        return super().get_queryset().filter(is_practice=False)
+
+
 class Outing(models.Model):
     """One day out with cameras."""
 
@@ -21,10 +28,15 @@ class Outing(models.Model):
     aims = models.JSONField(default=dict)  # where black, white and the middle are wanted
     school = models.CharField(max_length=20, default="usual")  # of correcting: order and method
     is_demo = models.BooleanField(default=False)  # made up, to try everything on
+    is_practice = models.BooleanField(default=False)  # made up, to be mended in Practice
     opened = models.DateTimeField(default=timezone.now)  # the one opened last is the one worked on
+
+    objects = Shown()
+    everything = models.Manager()
 
     class Meta:
         ordering = ("-opened", "-id")
+        default_manager_name = "everything"
 
     def __str__(self) -> str:
         return self.name

@@ -53,6 +53,7 @@ INSTALLED_APPS = [
     "morphe.web.match",
     "morphe.web.handover",
     "morphe.web.logbook",
+    "morphe.web.practice",
     "morphe.web.keep",
     "morphe.web.devices",
     "morphe.web.today",

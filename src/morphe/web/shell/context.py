@@ -73,6 +73,13 @@ PLACES = (
         "Every decision with its numbers, in the order it was made.",
     ),
     Place(
+        "Practice",
+        "bullseye",
+        "practice",
+        "practice",
+        "Short exercises on footage whose truth is known: scopes, faults, mending, your own eyes.",
+    ),
+    Place(
         "Library",
         "camera",
         "library",

@@ -30,6 +30,7 @@ from morphe.core.handover.preview import (
 from morphe.core.pipeline.reference import evaluate
 from morphe.core.pipeline.screen import graded_still
 from morphe.core.signal.arrays import Encoded, Mask
+from morphe.web.bench.services.aside import aside_of
 from morphe.web.bench.services.palette import palette_json
 from morphe.web.bench.services.skin import skin_of_frame, skin_watch
 from morphe.web.clips.models import Clip, JudgingFrame
@@ -155,6 +156,7 @@ def still_json(
         "curve": _way(grade, curve) if curve else None,
         "palette": palette_json(picture, graded, grade, frame.time_s) if with_palette else None,
         "strip": _strip(grade),
+        "aside": aside_of(clip, graded),
         "ms": round(1000 * (time.perf_counter() - started), 1),
     }
 

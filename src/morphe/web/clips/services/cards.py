@@ -19,7 +19,7 @@ __all__ = ["Card", "LightOfCards", "card_of", "lights_of"]
 
 MOST_COLUMNS = 4
 UNSURE = 0.6
-ODD_STOPS, ODD_MIRED = 2 * TOGETHER_STOPS, 2 * TOGETHER_MIRED  # from where a clip is the odd one out
+ODD = 2.0  # times what is just seen, from where a clip is the odd one out
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -62,12 +62,14 @@ def _verdict(clip: Clip) -> tuple[str, str]:
     return (f"Look at {looks[0]}", "eye") if looks else ("Fits", "check-circle")
 
 
-def _apart(clip: Clip) -> tuple[str, bool]:
+def _apart(clip: Clip, together: tuple[float, float]) -> tuple[str, bool]:
     apart = apart_of(clip)
     if apart is None:
         return "", False
-    is_odd = abs(apart.stops) > ODD_STOPS or abs(apart.mired) > ODD_MIRED
-    return (f"{apart.words} than its light" if apart.words else "Sits with its light"), is_odd
+    stops, mired = together
+    words = apart.words_from(stops, mired)
+    is_odd = abs(apart.stops) > ODD * stops or abs(apart.mired) > ODD * mired
+    return (f"{words} than its light" if words else "Sits with its light"), is_odd
 
 
 def _stage(clip: Clip) -> tuple[str, str]:
@@ -82,8 +84,8 @@ def _stage(clip: Clip) -> tuple[str, str]:
     return ("Good as it is", "check-circle") if clip.is_decided else ("Proposals wait", "arrow-right-circle")
 
 
-def card_of(clip: Clip) -> Card:
-    """Prepare a clip for its card."""
+def card_of(clip: Clip, together: tuple[float, float] = (TOGETHER_STOPS, TOGETHER_MIRED)) -> Card:
+    """Prepare a clip for its card; `together` says from which stops and mired it stands apart."""
     info, profile = clip.info, clip.profile
     facts: list[str] = []
     if info:
@@ -96,7 +98,7 @@ def card_of(clip: Clip) -> Card:
     word, icon = _stage(clip)
 
     verdict, verdict_icon = _verdict(clip)
-    apart, is_odd = _apart(clip)
+    apart, is_odd = _apart(clip, together)
     note, icon_of_note, strong, plain, quiet = _to_know(clip)
     return Card(
         clip=clip,

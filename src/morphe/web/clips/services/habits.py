@@ -32,6 +32,8 @@ class Usual:
 
 def learn_habits(clip: Clip) -> None:
     """Look at what was kept of each of a clip's proposals, after a decision on it."""
+    if clip.outing.is_practice:
+        return  # nothing was proposed
     grade = grade_of(Clip.objects.with_grades().get(pk=clip.pk))
     for rung in clip.rungs:
         key = rung["step"]

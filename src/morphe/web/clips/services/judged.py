@@ -233,7 +233,7 @@ def work(run: Run) -> None:
 
 def sort_work(run: Run) -> None:
     """Judge clips of an outing anew of which more is known by now, then group all by light."""
-    outing = Outing.objects.filter(pk=run.subject).first()
+    outing = Outing.everything.filter(pk=run.subject).first()
     if outing is None:
         return
     candidates = doubtful(outing)

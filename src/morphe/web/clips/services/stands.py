@@ -49,7 +49,7 @@ def corrected_picture(clip: Clip) -> bytes:
 
 def work(run: Run) -> None:
     """Find anew how the clips of an outing stand whose grade, or whose light, has changed."""
-    outing = Outing.objects.filter(pk=run.subject).first()
+    outing = Outing.everything.filter(pk=run.subject).first()
     if outing is None:
         return
     clips = list(outing.clips.ready().with_grades().prefetch_related("frames"))

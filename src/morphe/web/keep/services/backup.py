@@ -41,7 +41,18 @@ __all__ = [
 KIND = "backup"
 DATABASE, HEAD = "morphe.sqlite3", "morphe.json"
 # Small, and not made anew.
-ALWAYS = ("tables", "lab", "frames", "thumbnails", "grain", "over-time", "looks", "pinned", "checks")
+ALWAYS = (
+    "tables",
+    "lab",
+    "frames",
+    "thumbnails",
+    "grain",
+    "over-time",
+    "looks",
+    "pinned",
+    "checks",
+    "practice",
+)
 MEDIA = ("clips", "results")  # as large as the footage; what plays is made anew
 PART = 2**22
 # A backup that is being written is none yet, for whoever brings it back.

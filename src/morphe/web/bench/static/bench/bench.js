@@ -1,5 +1,6 @@
 // The Bench: ties ladder, picture, loupe and gauges to the one grade of the store.
 import { bindKey } from "../shell/keys.js";
+import { showAside } from "./aside.js";
 import { curves } from "./curves.js";
 import { drawGauges, lightUp, markPoint } from "./gauges.js";
 import { readGrade, withLayer } from "./grade.js";
@@ -55,6 +56,7 @@ const look = (grade = store.grade) => still(grade, store.frame, asked().measure,
 
 function draw() {
   if (!shown) return;
+  showAside(shown.aside);
   if (!gauges.hidden) drawGauges(gauges, shown, outline, ghost.scopes);
   const canvas = find(`[data-loupe="${store.open}"]`);
   if (canvas) drawLoupe(canvas, tools[store.open], shown, before.get(keyOf(asked())), outline);
