@@ -129,18 +129,13 @@ def _plan(page: Page, address: str, camera: str) -> None:
 
 
 def _planning(browser: Browser, address: str, folder: Path) -> None:
-    """The plan on laptop and phone, the Library with cameras and the lab."""
+    """The plan on laptop and phone, the Library with cameras and devices."""
     wide = browser.new_page(viewport=WIDE)
     _plan(wide, address, "Sandpiper")
     wide.screenshot(path=folder / "plan.png")
     wide.goto(f"{address}/library/")
     wide.wait_for_timeout(400)
     wide.screenshot(path=folder / "library.png")
-    wide.goto(f"{address}/library/lab/1/")
-    wide.get_by_role("button", name="Fit the curve").click()
-    wide.get_by_text("Fits within").wait_for()
-    wide.wait_for_timeout(400)
-    wide.screenshot(path=folder / "profile-lab.png")
     wide.goto(f"{address}/library/devices/")
     wide.get_by_role("button", name="Pair for working").click()
     wide.get_by_role("img", name="QR code of the link").wait_for()
@@ -202,8 +197,8 @@ def _styled(page: Page, phone: Page, address: str, folder: Path) -> None:
     page.screenshot(path=folder / "bench-finish.png")
 
 
-def _colours(page: Page, address: str, folder: Path) -> None:
-    """One colour calmed on the palette, and two versions of the clip compared."""
+def _colours(page: Page, address: str) -> None:
+    """One colour calmed on the palette."""
     _open(page, address, "fern-jetty-talk.mp4")
     _rung(page, "families")
     page.locator("[data-swatch=reds]").click()
@@ -211,8 +206,6 @@ def _colours(page: Page, address: str, folder: Path) -> None:
     strength.fill("-45")
     strength.dispatch_event("change")
     page.wait_for_timeout(1500)
-    page.locator("[data-ring]").scroll_into_view_if_needed()
-    page.screenshot(path=folder / "bench-palette.png")
 
 
 def _compared(page: Page, address: str, folder: Path) -> None:
@@ -231,6 +224,24 @@ def _compared(page: Page, address: str, folder: Path) -> None:
     page.screenshot(path=folder / "logbook.png")
 
 
+def _practised(page: Page, address: str, folder: Path) -> None:
+    """Some exercises answered; the last one as it lies there, answered; then the record."""
+    for key in ("belongs", "clipped", "leans", "name-light", "name-colour", "matches", "belongs", "leans"):
+        page.goto(f"{address}/practice/{key}/")
+        page.locator("canvas[data-drawn]").first.wait_for()
+        page.locator("[data-choice]").nth(len(key) % 3).click()
+        page.locator("[data-next]").wait_for()
+    page.goto(f"{address}/practice/face/")
+    page.locator("canvas[data-drawn]").first.wait_for()
+    page.locator("[data-tap] canvas").click(position={"x": 98, "y": 190})
+    page.locator("[data-next]").wait_for()
+    page.wait_for_timeout(500)
+    page.screenshot(path=folder / "practice-exercise.png")
+    page.goto(f"{address}/practice/")
+    page.wait_for_timeout(400)
+    page.screenshot(path=folder / "practice.png", full_page=True)
+
+
 def shoot(address: str, folder: Path) -> None:
     folder.mkdir(parents=True, exist_ok=True)
     with sync_playwright() as play:
@@ -247,6 +258,7 @@ def shoot(address: str, folder: Path) -> None:
             wide.wait_for_timeout(600)
             wide.screenshot(path=folder / f"{name}.png")
         _compared(wide, address, folder)
+        _practised(wide, address, folder)
         dim = browser.new_page(viewport=WIDE, color_scheme="dark")
         _open(dim, address, "cuttle-jetty-log.mp4")
         _accept_all(dim)
@@ -265,7 +277,7 @@ def shoot(address: str, folder: Path) -> None:
         dim.screenshot(path=folder / "bench-region.png")
         dim.locator("[data-region][open]").get_by_role("button", name="Take away").click()
         dim.locator("[data-region]").wait_for(state="detached")
-        _colours(wide, address, folder)
+        _colours(wide, address)
         phone = browser.new_context(viewport=PHONE, has_touch=True, is_mobile=True).new_page()
         _styled(wide, phone, address, folder)
         _open(wide, address, "cuttle-meadow-5m.mp4")

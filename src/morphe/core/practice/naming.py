@@ -16,6 +16,7 @@ __all__ = ["CHOICES", "GROUPS", "amount_at", "named"]
 CHOICES = 4
 PLAIN, SUBTLE = 1.0, 0.3  # amounts at the easiest and the hardest level
 TOLD, TRIES = 1.0, 6  # steps that a fault must show by; scenes that are tried for that
+GATHERED = 1.6  # times its median, by which a difference is one of a part
 LATER_S = 1.5  # from a clip's beginning to its end
 GROUPS = {
     "name-light": ("dark", "bright", "flat", "log", "converted twice", "crushed", "veiled"),
@@ -105,5 +106,8 @@ def _lit(fault: Fault, shot: Shot, shown: Encoded) -> Mask | None:
     if fault.key == "skin":
         return shot.skin
     moved = cv2.GaussianBlur(np.abs(shown - shot.truth).max(axis=-1), (0, 0), 7)
-    strongest: Mask = moved >= np.quantile(moved, 0.75)
+    edge = float(np.quantile(moved, 0.75))
+    if edge < GATHERED * float(np.median(moved)):
+        return None  # it lies over all
+    strongest: Mask = moved >= edge
     return strongest
