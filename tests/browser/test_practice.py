@@ -101,14 +101,16 @@ def test_given_a_clip_to_mend_when_set_by_hand_then_the_number_falls_and_what_re
 
     if page.locator("[data-rung=balance].open").count() == 0:
         page.locator("#rung-balance").click()
-    falls = []
-    for value in ("30", "-30"):  # one of them is the right way
+
+    def set_to(value):
         page.locator("#balance-warmth").fill(value)
+        page.locator("#balance-warmth").press("Enter")
         settle(page)
-        falls.append(float(page.locator("[data-distance]").text_content()) < first)
-    assert falls.count(True) == 1
-    page.locator("#balance-warmth").fill("30" if falls[0] else "-30")
-    settle(page)
+        return float(page.locator("[data-distance]").text_content()) < first
+
+    falls = [set_to(value) for value in ("30", "-30")]
+    assert falls.count(True) == 1  # one of them is the right way
+    set_to("30" if falls[0] else "-30")
     page.get_by_role("button", name="Enough").click()
 
     expect(page.get_by_role("heading", name=re.compile("Mended|What remains"))).to_be_visible()

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 from django.contrib import messages
 from django.core.paginator import Paginator
-from django.db.models import QuerySet
+from django.db.models import JSONField, QuerySet
 from django.http import FileResponse, Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
@@ -35,11 +36,13 @@ SOUNDS = ((Heard.KEPT, "As filmed"), (Heard.LEVELLED, "Levelled (EBU R 128)"), (
 def show(request: HttpRequest) -> HttpResponse:
     if request.htmx and request.htmx.target == "queue":
         return render(request, "handover/_queue.html", _queue())
-    clips = current_outing().clips.for_listing().ready()
-    wish = _chosen(request, clips)
+    outing = current_outing()
+    clips = outing.clips.for_listing().ready()
+    shapes = list(outing.clips.ready().only("info", "file", "tags", "outing"))
+    wish = _chosen(request, shapes)
     rate = pixel_rate(wish.preset)
     page = Paginator(clips, PAGE).get_page(request.GET.get("page"))
-    size, fps = common_shape(list(clips))
+    size, fps = common_shape(shapes)
     context = _queue() | {
         "page": page,
         "offers": [offer_of(c, wish, rate=rate) for c in page],
@@ -56,11 +59,11 @@ def show(request: HttpRequest) -> HttpResponse:
     return render(request, "handover/show.html", context)
 
 
-def _chosen(request: HttpRequest, clips: QuerySet[Clip]) -> Wish:
+def _chosen(request: HttpRequest, clips: Sequence[Clip]) -> Wish:
     """What is chosen on the page so far; what cannot be met is shown as the usual."""
     chosen = {"preset": request.GET.get("preset", "web"), "shape": request.GET.get("shape", "")}
     try:
-        return wish_of(chosen, list(clips))
+        return wish_of(chosen, clips)
     except MorpheError:
         return wish_of({})
 
@@ -88,11 +91,9 @@ def progress(request: HttpRequest, job_id: int) -> HttpResponse:
 
 
 def _listed() -> QuerySet[HandOver]:
-    """Hand-overs with what a list says of them."""
-    return HandOver.objects.select_related("clip", "job").defer(
-        "grade", "others", "measured", "clip__rungs", "clip__findings", "clip__proposal", "clip__readings",
-        "clip__drift", "clip__states", "clip__stand", "clip__headroom", "clip__light", "clip__tags",
-    )  # fmt: skip
+    """Hand-overs with what a list says of them: of their clips the names."""
+    of_clips = (f"clip__{field.name}" for field in Clip._meta.fields if isinstance(field, JSONField))
+    return HandOver.objects.select_related("clip", "job").defer("grade", "others", "measured", *of_clips)
 
 
 @require_POST

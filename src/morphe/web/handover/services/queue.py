@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from django.db import transaction
+from django.db.models import Min
 
 from morphe.core.errors import OutputError
 from morphe.core.grade import recipe
@@ -209,11 +210,11 @@ def batch(speed: float) -> Batch | None:
 
     speed : frames a second that this machine renders, 0 if that is not known
     """
-    live = HandOver.objects.live().select_related("job")
-    first = min((order.created for order in live), default=None)
+    first = HandOver.objects.live().aggregate(first=Min("created"))["first"]
     if first is None:
         return None
-    since = HandOver.objects.filter(created__gte=first).exclude(paused=True).select_related("job")
+    counted_of = HandOver.objects.defer("grade", "others", "measured", "delivery", "verdicts")
+    since = counted_of.filter(created__gte=first).exclude(paused=True).select_related("job")
     counted = [o for o in since if o.job is not None and (o.is_active or o.is_done)]
     if not counted:
         return None
