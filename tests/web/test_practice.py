@@ -255,3 +255,25 @@ def test_given_something_that_is_not_practised_when_opened_then_it_is_said(clien
     answer = client.get(f"/practice/{path}", follow=True)
 
     assert answer.status_code == 404 or "nothing to practise" in answer.content.decode()
+
+
+def test_given_mendings_that_ended_when_more_are_begun_then_old_clips_are_let_go(
+    client, clip, settings, monkeypatch
+):
+    monkeypatch.setattr(mends, "KEPT", 1)
+    begun = []
+    for _ in range(3):
+        mends.begin("mend-light")
+        work_all(mends.KIND, "read")
+        made = mends.begin("mend-light")
+        mends.end(made)
+        begun.append(made.clip_id)
+
+    assert set(Clip.objects.filter(pk__in=begun).values_list("pk", flat=True)) == set(begun[1:])
+    assert Clip.objects.filter(pk=clip.pk).exists() and Attempt.objects.count() == 3
+
+
+def test_given_an_exercise_that_is_gone_when_answered_then_a_sentence_says_what_to_do(client):
+    page = client.post("/practice/answer/999/", {"choice": "1"}, headers=HTMX).content.decode()
+
+    assert "taken away by a later one" in page

@@ -37,7 +37,8 @@ class Exercise:
     scopes   : which are shown, of the picture `scope_of`
     choices  : names to choose from; empty where a place is tapped: in the first scope, or in the picture
     as_pictures : whether the choices are the pictures themselves
-    lit      : pixels (H, W) that answer, in picture `scope_of`; `area` says the same on the waveform
+    lit      : pixels (H, W) that answer, in picture `scope_of`; `area` says the same on the waveform, or,
+               from edge to edge, on the scope of the channels too
     distance : how far what is to be told lies from what is right, in steps that an eye just tells
     """
 

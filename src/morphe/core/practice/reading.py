@@ -28,6 +28,7 @@ LEANS = {  # what is moved: numbers of `Casts`, and what it is called
 }  # fmt: skip
 CLIPS = ("Nothing", "The whites", "The blacks", "The red channel alone")
 SHARE = 0.02  # of pixels at an end, from which something is clipped
+TOP, FOOT = Area(left=0, right=1, low=98, high=101), Area(left=0, right=1, low=-1, high=2)
 PICTURES = ("The first", "The second", "The third")
 TONE_EDGE = 0.33  # of luma: below lie shadows, as far above lie lights
 ENOUGH, TRIES = 0.06, 8  # of a picture in the tones that are asked about; scenes that are tried for that
@@ -119,7 +120,7 @@ def _clipped(seed: int, level: float) -> Exercise:
     return Exercise(
         subject="clipped", seed=seed, level=level, question="What is clipped here?", pictures=(shown,),
         captions=("",), scopes=("parade", "luma"), choices=CLIPS, right=right, truth=shot.truth,
-        lit=at_end if at_end.any() else None,
+        lit=at_end if at_end.any() else None, area=(None, TOP, FOOT, None)[right],
         because=(
             "No line lies flat at an end.", "All three channels end in a line at the top.",
             "All three channels end in a line at the foot.", "Red alone ends in a line at the top.",
@@ -161,6 +162,7 @@ def _leans(seed: int, level: float) -> Exercise:
         subject="leans", seed=seed, level=level, question="Which way does it lean, and in which tones?",
         pictures=(shown,), captions=("",), scopes=("parade", "vector"), choices=tuple(names), right=right,
         truth=plain, lit=luma < TONE_EDGE if is_dark else luma > 1 - TONE_EDGE,
+        area=Area(left=0, right=1, low=0 if is_dark else 67, high=33 if is_dark else 100),
         because=f"The channels part at the {'foot' if is_dark else 'top'} of the scope, and nowhere else.",
         distance=apart(shown, plain),
     )  # fmt: skip

@@ -67,12 +67,13 @@ def _exercise(one: Prepared) -> dict[str, object]:
 @require_POST
 def answer(request: HttpRequest, prepared_id: int) -> HttpResponse:
     """Right or wrong, why, and the truth."""
-    one = get_object_or_404(Prepared, pk=prepared_id)
-    at = _place(request)
+    one, at = Prepared.objects.filter(pk=prepared_id).first(), _place(request)
     try:
+        if one is None:
+            raise MorpheError("This exercise was taken away by a later one; go back and take the next.")
         found = prepared.answer(one, choice=number(request.POST.get("choice")), at=at)
     except MorpheError as error:
-        return render(request, "practice/_answer.html", {"problem": str(error), "one": one})
+        return render(request, "practice/_answer.html", {"problem": str(error)})
     return render(request, "practice/_answer.html", found | {"one": one, "topic": topic(one.subject)})
 
 

@@ -31,6 +31,7 @@ from morphe.core.stored import read_array
 from morphe.web.clips.models import Clip
 from morphe.web.clips.services.bring_in import bring_in_path
 from morphe.web.clips.services.grades import grade_of
+from morphe.web.clips.services.remove import remove_clip
 from morphe.web.clips.services.storage import load_picture
 from morphe.web.jobs.services.ask import ask
 from morphe.web.jobs.services.run import Run
@@ -56,6 +57,7 @@ __all__ = [
 KIND = "practice-mend"
 OUTING = "Practice"
 OWN_WIDTH = 640
+KEPT = 5  # mendings whose clips stay
 _STD = PROFILES.get("std-709")
 
 
@@ -76,6 +78,7 @@ def begin(kind: str) -> Mend:
     """
     ready = Mend.objects.filter(kind=kind, state=Mend.State.READY, clip__state=Clip.State.READY).first()
     if ready is not None:
+        _let_old_go()
         ready.state = Mend.State.OPEN
         ready.save(update_fields=["state"])
         if kind != OWN:
@@ -83,6 +86,15 @@ def begin(kind: str) -> Mend:
         return ready
     making = (Mend.State.WAITING, Mend.State.READY)
     return Mend.objects.filter(kind=kind, state__in=making).first() or _ask(kind)
+
+
+def _let_old_go() -> None:
+    """Keep the clips of the last few mendings; the record keeps what came of all."""
+    over = (Mend.State.ENDED, Mend.State.OPEN)
+    for old in Mend.objects.filter(state__in=over).exclude(clip=None).order_by("-id")[KEPT:]:
+        old.truth.delete(save=False)
+        if old.clip is not None:
+            remove_clip(old.clip)  # and with it the mending
 
 
 def _ask(kind: str) -> Mend:

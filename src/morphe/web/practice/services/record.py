@@ -10,7 +10,7 @@ from datetime import UTC, datetime
 
 from fsrs import Card, Rating, Scheduler
 
-from morphe.web.practice.models import Attempt, Mend, Prepared, Skill, Walk
+from morphe.web.practice.models import Attempt, Prepared, Skill, Walk
 from morphe.web.practice.services.topics import PATHS, TOPICS, Topic
 
 __all__ = ["Standing", "answered", "level_of", "next_topic", "standings", "start_over"]
@@ -92,4 +92,3 @@ def start_over() -> None:
     for kept in (Attempt, Skill, Walk):
         kept.objects.all().delete()
     Prepared.objects.exclude(taken=None).delete()
-    Mend.objects.filter(state=Mend.State.ENDED).delete()

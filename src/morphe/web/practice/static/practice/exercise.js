@@ -30,7 +30,8 @@ function draw() {
     const box = { x: 0, y: 0, w: width, h: height };
     ctx.clearRect(0, 0, width, height);
     DRAW[canvas.dataset.scope](ctx, box, colours);
-    if (proof?.area && canvas.dataset.scope === "luma") drawArea(ctx, box, proof.area, colours);
+    const isWide = proof?.area && proof.area.left === 0 && proof.area.right === 1;
+    if (proof?.area && (canvas.dataset.scope === "luma" || (isWide && canvas.dataset.scope === "parade"))) drawArea(ctx, box, proof.area, colours);
     canvas.dataset.drawn = "yes";
   }
 }
