@@ -125,3 +125,16 @@ def test_given_untouched_clips_when_clips_are_listed_then_the_recipe_that_fits_i
     assert "being put on 2 clips" in answer.content.decode() and answer.request["PATH_INFO"] == "/clips/"
     assert all(c.is_corrected for c in Clip.objects.with_grades().filter(pk__in=[c.pk for c in others]))
     assert "Put it on" not in client.get("/library/recipes/for-clips/", headers=HTMX).content.decode()
+
+
+def test_given_a_recipe_made_in_air_when_a_clip_is_likely_wet_then_it_is_not_proposed(
+    client, outing, log_file, clip, kept
+):
+    other = brought_in(outing, log_file, "another.mp4")
+    assert resembling(Clip.objects.with_grades().get(pk=other.pk))
+
+    Clip.objects.filter(pk=other.pk).update(water_found={"wet": 0.9})
+    assert not resembling(Clip.objects.with_grades().get(pk=other.pk))
+
+    Clip.objects.filter(pk=other.pk).update(water={"wet": False})  # a person's word weighs more
+    assert resembling(Clip.objects.with_grades().get(pk=other.pk))

@@ -21,7 +21,7 @@ from morphe.core.interchange.cdl import read_cdl
 from morphe.core.pipeline.screen import graded_still
 from morphe.web.clips.models import Clip
 from morphe.web.clips.services.decide import pass_on
-from morphe.web.clips.services.fit import Fit, Given, fit_on, given_by
+from morphe.web.clips.services.fit import GOOD, Fit, Given, fit_on, given_by
 from morphe.web.clips.services.storage import load_picture
 from morphe.web.library.models import KeptRecipe
 
@@ -83,7 +83,7 @@ def tags_of(clip: Clip) -> dict[str, str]:
     """What a clip is, in the words by which recipes are told apart."""
     wet = clip.water.get("wet")
     if wet is None:
-        wet = float(clip.water_found.get("likely", 0)) > 0.5 if clip.water_found else False
+        wet = float(clip.water_found.get("wet", 0)) > 0.5 if clip.water_found else False
     group = clip.present_group
     return {
         "camera": clip.camera.name if clip.camera else "",
@@ -131,7 +131,7 @@ def offers_for(clips: Sequence[Clip]) -> list[Offer]:
     """Recipes for clips that nobody has decided on, the one for most of them first; each clip is in one."""
     found: dict[int, list[tuple[Clip, Likeness]]] = {}
     for clip in [c for c in clips if not c.is_corrected][:MOST_LOOKED_AT]:
-        if likes := resembling(clip):
+        if likes := [like for like in resembling(clip) if like.fit.residual < GOOD]:
             found.setdefault(likes[0].recipe.pk, []).append((clip, likes[0]))
     offers = [
         Offer(

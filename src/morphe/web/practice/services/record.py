@@ -34,8 +34,8 @@ class Standing:
 
     @property
     def word(self) -> str:
-        if not self.tries:
-            return ""
+        if not self.rights:
+            return "see it again" if self.tries else ""
         return "see it again" if self.is_due else f"kept: {self.kept} %"
 
 
