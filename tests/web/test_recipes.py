@@ -131,6 +131,8 @@ def test_given_a_recipe_made_in_air_when_a_clip_is_likely_wet_then_it_is_not_pro
     client, outing, log_file, clip, kept
 ):
     other = brought_in(outing, log_file, "another.mp4")
+    Clip.objects.update(water_found={"wet": 0.1})
+    client.post(f"/library/recipes/keep/{clip.pk}/", {"name": "Marsh"})
     assert resembling(Clip.objects.with_grades().get(pk=other.pk))
 
     Clip.objects.filter(pk=other.pk).update(water_found={"wet": 0.9})

@@ -20,7 +20,7 @@ from morphe.web.clips.services.grades import grade_of
 from morphe.web.clips.services.stands import member_of
 from morphe.web.clips.services.versions import with_proposals
 
-__all__ = ["Fit", "Given", "fit_on", "given_by", "trim_words"]
+__all__ = ["GOOD", "Fit", "Given", "fit_on", "given_by", "trim_words"]
 
 GOOD, TRIMMED = 3.0, 7.0  # CIEDE2000 up to which a correction fits, or fits more or less
 
