@@ -1,4 +1,5 @@
 // One exercise: scopes are drawn, a place is tapped or a choice made, and the answer lights up in both.
+import { bindKey } from "../shell/keys.js";
 import { drawHistogram, drawParade, drawVector, drawWaveform, fitCanvas, levelToY, theme, unpack, HIGH, LOW } from "../bench/scopes.js";
 
 const { scopes: packed, outline } = JSON.parse(document.getElementById("drawn").textContent);
@@ -78,11 +79,7 @@ if (target) {
   });
 }
 
-document.addEventListener("keydown", (event) => {
-  if (proof || event.ctrlKey || event.metaKey || event.altKey) return;
-  const choice = form.querySelectorAll("[data-choice]")[Number(event.key) - 1];
-  if (/^[1-9]$/.test(event.key) && choice) choice.click();
-});
+form.querySelectorAll("[data-choice]").forEach((choice, at) => bindKey(`${at + 1}`, () => choice.click()));
 
 // The answer: nothing can be changed any more, and what it speaks of lights up.
 document.body.addEventListener("htmx:afterSettle", () => {
