@@ -1,7 +1,7 @@
 # Everything a person or a machine does with this project, by name.
 PYTHON ?= python3
 BIN := .venv/bin
-CHROMIUM ?= /usr/bin/chromium
+CHROMIUM ?= /usr/bin/chromium-headless-shell
 REDIS := /usr/bin/redis-server
 export MORPHE_HOME ?= var
 export MORPHE_PORT ?= 8100
@@ -76,7 +76,7 @@ node_modules/.ready: package-lock.json
 	@touch $@
 
 $(CHROMIUM):
-	apt-get update && apt-get install -y --no-install-recommends chromium
+	apt-get update && apt-get install -y --no-install-recommends chromium-headless-shell
 
 $(REDIS):
 	apt-get update && apt-get install -y --no-install-recommends redis-server iproute2

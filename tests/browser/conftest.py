@@ -17,7 +17,7 @@ from morphe.core.standins.demo import DEMO_CLIPS, render_scene
 from tests.footage import scene
 from tests.serving import served
 
-CHROMIUM = os.environ.get("CHROMIUM", "/usr/bin/chromium")
+CHROMIUM = os.environ.get("CHROMIUM", "/usr/bin/chromium-headless-shell")
 ARGUMENTS = [
     "--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update",
     "--disable-sync", "--no-first-run",
