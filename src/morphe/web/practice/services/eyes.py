@@ -31,7 +31,6 @@ __all__ = [
 
 TIRED_ANSWERS, TIRED_S = 80, 1500  # comparisons within so many seconds after which eyes tell less
 SCATTER = 0.75  # of the natural logarithm of a walk's turns: more is not one threshold
-SEEN_AS_ONE = 1.0  # thresholds: differences in a cut that the person tells three times of four
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -94,7 +93,7 @@ def answer(walk: Walk, place: int, seed: int) -> bool | None:
     walk.state, walk.seed = asdict(stair), secrets.randbelow(2**31)
     Attempt.objects.create(subject=f"eye-{walk.sense}", seed=seed, level=stair.level, right=is_right)
     if stair.is_done:
-        walk.ended, walk.threshold = timezone.now(), stair.threshold
+        walk.ended, walk.threshold = timezone.now(), stair.threshold or stair.level
         answered(f"eyes-{walk.sense}", seed, 0.0, right=not _scatters(stair))
     walk.save()
     return is_right
@@ -133,4 +132,4 @@ def own_tolerance() -> tuple[float, float] | None:
     found = thresholds()
     if "exposure" not in found or "warmth" not in found:
         return None
-    return SEEN_AS_ONE * found["exposure"], SEEN_AS_ONE * found["warmth"]
+    return found["exposure"], found["warmth"]
