@@ -63,6 +63,7 @@ clean:
 	  || echo "libseccomp is missing: clips will be decoded without that guard."
 	@echo "Compiling the kernels …"
 	$(BIN)/python -m morphe.core.handover.warm_up
+	$(BIN)/python -m morphe.core.practice.warm_up
 	@touch $@
 
 .venv/.ready-dev: .venv/.ready requirements-dev.txt
