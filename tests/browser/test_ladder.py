@@ -74,7 +74,7 @@ def test_given_ten_clips_when_skin_greens_and_a_loud_red_are_seen_to_then_it_tak
     before = families(page)[0]
     ring = page.locator("[data-ring]")
     expect(ring).to_be_visible()
-    ring.scroll_into_view_if_needed()
+    ring.evaluate("node => node.scrollIntoView({ block: 'center' })")  # at once: the ladder may come anew
     box = ring.bounding_box()
     middle = (box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
     radius = box["height"] / 2 - 28

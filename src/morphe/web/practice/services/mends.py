@@ -62,8 +62,10 @@ _STD = PROFILES.get("std-709")
 
 
 def ask_ahead() -> None:
-    """Have one clip of each kind ready."""
-    for kind in KINDS:
+    """Have one clip ready of each kind that was begun before, and of the first: reading clips costs the
+    person's own clips time."""
+    begun = set(Mend.objects.values_list("kind", flat=True)) | {next(iter(KINDS))}
+    for kind in begun & set(KINDS):
         if not Mend.objects.filter(kind=kind, state__in=(Mend.State.WAITING, Mend.State.READY)).exists():
             _ask(kind)
 
