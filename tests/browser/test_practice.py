@@ -117,3 +117,16 @@ def test_given_a_clip_to_mend_when_set_by_hand_then_the_number_falls_and_what_re
     expect(page.get_by_role("heading", name=re.compile("Mended|What remains"))).to_be_visible()
     expect(page.get_by_text(re.compile(f"from {first}"))).to_be_visible()
     expect(page.get_by_alt_text("The truth")).to_be_visible()
+
+
+def test_given_a_clip_to_mend_on_a_phone_when_nothing_is_done_then_all_of_it_remains_and_is_told(
+    phone, address
+):
+    phone.goto(f"{address}/practice/mend/mend-light/")
+    expect(phone).to_have_url(re.compile("/bench/"), timeout=120_000)
+    expect(phone.locator("[data-distance]")).to_have_text(re.compile("[0-9]"), timeout=60_000)
+    assert phone.evaluate("document.documentElement.scrollWidth <= innerWidth")
+    phone.get_by_role("button", name="Enough").tap()
+
+    expect(phone.get_by_role("heading", name="What remains")).to_be_visible()
+    expect(phone.get_by_text(re.compile("Still .* stop too (bright|dark)"))).to_be_visible()
