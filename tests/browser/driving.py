@@ -7,15 +7,30 @@ import io
 import json
 import re
 import time
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 import numpy as np
 from PIL import Image
 from playwright.sync_api import Page, expect
 
+from tests.serving import Visitor
+
 TWO_CODES = 2.0
 FOCUSED = """(({ ariaLabel, labels, innerText }) =>
   (ariaLabel || labels?.[0]?.innerText || innerText || "").trim())(document.activeElement)"""
+
+
+@contextmanager
+def outing_apart(address: str, name: str) -> Iterator[None]:
+    """An outing without clips, open for a while, so that nothing but a journey's own clips is asked about."""
+    visitor = Visitor(address)
+    before = re.search(r"<h1>(.+?)</h1>", visitor.get("/"))[1]
+    visitor.post("/outings/", name=name, day="2026-09-13")
+    yield
+    others = re.findall(r'action="(/outings/\d+/open/)"(.+?)</form>', visitor.get("/"), re.S)
+    visitor.post(next(way for way, form in others if f">{before}, " in form))
 
 
 def bring_in(page: Page, address: str, file: Path) -> None:

@@ -6,17 +6,16 @@ import numpy as np
 import pytest
 from playwright.sync_api import expect
 
-from tests.browser.driving import bring_in, open_on_bench, settle
+from tests.browser.driving import bring_in, open_on_bench, outing_apart, settle
 from tests.footage import ClipSpec, scene, write_clip
-from tests.serving import served
 
 MINUTE = 60_000
 
 
-@pytest.fixture(scope="module")
-def address(tmp_path_factory):
-    with served(tmp_path_factory.mktemp("home"), "Pier day") as found:
-        yield found
+@pytest.fixture(scope="module", autouse=True)
+def outing(demo):
+    with outing_apart(demo, "Pier day"):
+        yield
 
 
 @pytest.fixture(scope="module")

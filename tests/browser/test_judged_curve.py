@@ -8,9 +8,21 @@ from morphe.core.signal.families import Landing, curve_of
 from morphe.core.signal.profiles import Kind
 from morphe.core.standins.cameras import Exposure, film, record
 from morphe.core.standins.demo import render_scene
-from tests.browser.driving import bring_in, open_on_bench, open_rung, rung, settle, shown_grade
+from tests.browser.driving import (
+    bring_in,
+    open_on_bench,
+    open_rung,
+    outing_apart,
+    rung,
+    settle,
+    shown_grade,
+)
 
-pytestmark = pytest.mark.usefixtures("own_outing")
+
+@pytest.fixture(scope="module", autouse=True)
+def outing(demo):
+    with outing_apart(demo, "Unknown cameras"):
+        yield
 
 
 @pytest.fixture(scope="module")

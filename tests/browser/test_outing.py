@@ -8,8 +8,7 @@ from playwright.sync_api import expect
 
 from morphe.core.standins.cameras import Exposure, film, record
 from morphe.core.standins.demo import render_scene
-from tests.browser.driving import open_on_bench, open_rung, rung, settle, shown_grade, tab_to
-from tests.serving import served
+from tests.browser.driving import open_on_bench, open_rung, outing_apart, rung, settle, shown_grade, tab_to
 
 CLIPS = 6
 
@@ -29,18 +28,18 @@ def files(tmp_path_factory):
 
 
 @pytest.fixture(scope="module")
-def address(tmp_path_factory, browser, files):
-    """A Morphe with an outing of its own and several clips in it, all put into one light."""
-    with served(tmp_path_factory.mktemp("home"), "Pier in the morning") as address:
+def address(demo, browser, files):
+    """An outing of its own with several clips in it, all put into one light."""
+    with outing_apart(demo, "Pier in the morning"):
         page = browser.new_page()
-        page.goto(f"{address}/clips/")
+        page.goto(f"{demo}/clips/")
         page.get_by_label("Clips to bring in").set_input_files([str(file) for file in files])
         expect(page.locator("[data-clip-state=ready]")).to_have_count(CLIPS, timeout=120_000)
         expect(page.locator(".light-head", has_text=f"{CLIPS} clips")).to_be_visible(timeout=60_000)
         page.reload()
         expect(page.locator("#preparing")).to_have_text("", timeout=120_000)
         page.close()
-        yield address
+        yield demo
 
 
 def test_given_several_clips_when_decided_and_handed_over_by_keys_then_no_clip_was_opened(page, address):

@@ -22,7 +22,7 @@ PLANNED = {"profile": "std-709", "shutter_s": 0.02, "iso": 100, "nd_stops": 0.0,
 
 @pytest.fixture(scope="module")
 def scenery():
-    return render_scene("jetty-tan", 0.5, width=640, height=360)
+    return render_scene("jetty-tan", 0.5, width=480, height=270)
 
 
 @pytest.fixture(scope="module")
@@ -32,7 +32,7 @@ def filmed(scenery, tmp_path_factory):
     def filming(change=lambda linear, index: linear, **faults):
         exposure = Exposure(**faults)
         generator = np.random.default_rng(8)
-        frames = (film(change(scenery, n), exposure, generator) for n in range(60))
+        frames = (film(change(scenery, n), exposure, generator) for n in range(45))
         return see_clip(record(frames, tmp_path_factory.mktemp("take") / "take.mp4", exposure))
 
     return filming
@@ -88,7 +88,7 @@ def test_given_light_that_beats_when_checked_then_flicker_is_named_with_a_shutte
 
 def test_given_exposure_that_moves_when_checked_then_the_automatics_are_named(filmed):
     def ramps(linear, index):
-        return linear * np.float32(2 ** (-1.5 * index / 60))
+        return linear * np.float32(2 ** (-1.5 * index / 45))
 
     assert found(check_take(filmed(ramps)), "automatics").state is State.AGAIN
 
@@ -140,4 +140,4 @@ def test_given_a_clip_when_a_stretch_is_taken_then_it_lies_in_the_middle_and_is_
 
     assert isinstance(stretch, Stretch)
     assert np.allclose(np.diff(stretch.times_s), 0.04, atol=0.002)
-    assert len(stretch.pictures) == 60 and stretch.pictures[0].shape[1] == 192
+    assert len(stretch.pictures) == 45 and stretch.pictures[0].shape[1] == 192

@@ -10,7 +10,6 @@ from xml.etree import ElementTree
 import numpy as np
 from defusedxml import DTDForbidden, EntitiesForbidden
 from defusedxml.ElementTree import fromstring
-from scipy.optimize import least_squares
 
 from morphe.core.errors import LutError
 from morphe.core.grade.grade import Grade
@@ -47,6 +46,8 @@ def cdl_of(grade: Grade) -> FromGrade:
     Ten numbers for ordinary video: slope, offset and power of each channel and a saturation, by least squares
     over colours of the whole cube.
     """
+    from scipy.optimize import least_squares  # heavy: late, as only handing out a decision list needs it
+
     layers = tuple(layer for layer in grade.layers if layer.region is None and layer.at_work)
     axis = np.linspace(0.04, 0.96, SIDE, dtype=np.float32)
     colours = np.stack(np.meshgrid(axis, axis, axis, indexing="ij"), axis=-1).reshape(-1, 3)

@@ -6,9 +6,9 @@ import io
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import numpy as np
-from fpdf import FPDF
 
 from morphe.core.grade.grade import Grade
 from morphe.core.handover.output import whole_file
@@ -20,6 +20,9 @@ from morphe.web.clips.services.grades import grade_of
 from morphe.web.clips.services.storage import load_picture
 from morphe.web.handover.models import HandOver
 from morphe.web.outings.models import Outing
+
+if TYPE_CHECKING:
+    from fpdf import FPDF
 
 __all__ = ["ClipReport", "report_of", "write_pdf"]
 
@@ -88,6 +91,8 @@ def write_pdf(
     outing: Outing, clips: Sequence[ClipReport], out: Path, progress: Callable[[int, int], bool]
 ) -> int:
     """Write the report as a PDF; the number of its pages."""
+    from fpdf import FPDF  # heavy: late, as only a report needs it
+
     pdf = FPDF(format=SIZE)
     for style, name in (("", "regular"), ("B", "bold")):
         pdf.add_font("Text", style, str(FACES / f"atkinson-hyperlegible-next-latin-{name}.ttf"))
