@@ -23,17 +23,18 @@ ARGUMENTS = [
     "--disable-sync", "--no-first-run",
     "--ignore-certificate-errors",  # of a computer that signs its own: a service worker asks for a good one
 ]  # fmt: skip
-expect.set_options(timeout=20_000)
+expect.set_options(timeout=45_000)  # a busy machine is no fault
 
 
 @pytest.fixture(scope="session")
 def demo(tmp_path_factory):
-    """A Morphe started as a person starts it, once the clips of the demo outing are read: its address."""
+    """A Morphe started as a person starts it, once nothing of the demo outing is at work: its address."""
     with served(tmp_path_factory.mktemp("home")) as address:
         for _ in range(600):
-            with urllib.request.urlopen(f"{address}/clips/", timeout=30) as page:
-                if page.read().count(b'data-clip-state="ready"') >= len(DEMO_CLIPS):
-                    break
+            with urllib.request.urlopen(f"{address}/clips/", timeout=30) as answer:
+                page = answer.read()
+            if page.count(b'data-clip-state="ready"') >= len(DEMO_CLIPS) and b" data-busy" not in page:
+                break
             time.sleep(0.5)
         yield address
 

@@ -196,3 +196,7 @@ def test_given_a_number_set_when_a_ladder_is_fetched_before_it_is_kept_then_it_i
     page.reload()
 
     expect(page.locator("#exposure-stops")).to_have_value("0.45")
+    page.locator("#exposure-stops").press("Control+a")
+    page.keyboard.type("0.45")  # over itself: to a browser no change
+    page.keyboard.press("Tab")
+    settle(page)

@@ -11,7 +11,6 @@ from pathlib import Path
 
 import pytest
 
-import morphe
 from morphe.core.footage.probe import probe
 from morphe.core.grade import recipe
 from morphe.core.handover.presets import PRESETS
@@ -27,9 +26,8 @@ from morphe.web.handover.services.wish import Wish
 from morphe.web.jobs.models import Job
 from morphe.web.jobs.services.run import run_job
 from morphe.web.logbook.models import LogEntry
+from tests.footage import ClipSpec, write_clip
 from tests.web.working import work_all, work_off
-
-DEMO = Path(morphe.__file__).parent / "web" / "demo"
 
 
 @pytest.fixture
@@ -229,7 +227,10 @@ def machine(tmp_path):
         process.wait()
 
 
-def test_given_a_worker_killed_in_the_middle_when_all_starts_again_then_the_clip_is_delivered_whole(machine):
+def test_given_a_worker_killed_in_the_middle_when_all_starts_again_then_the_clip_is_delivered_whole(
+    machine, tmp_path
+):
+    long = write_clip(tmp_path / "long.mp4", ClipSpec(size=(640, 360), frames=100))
     machine.manage("migrate", "--verbosity", "0")
     machine.python(
         "from morphe.web.clips.services.bring_in import bring_in_path\n"
@@ -242,7 +243,7 @@ def test_given_a_worker_killed_in_the_middle_when_all_starts_again_then_the_clip
         "from morphe.web.clips.services.versions import accept_all\n"
         "from morphe.web.clips.models import Clip\n"
         "from pathlib import Path\n"
-        f"clip = bring_in_path(current_outing(), Path({str(DEMO / 'cuttle-jetty-log.mp4')!r}))\n"
+        f"clip = bring_in_path(current_outing(), Path({str(long)!r}))\n"
         "run_job(Job.objects.get(kind='read').pk)\n"
         "clip = Clip.objects.get()\n"
         "accept_all(clip)\n"

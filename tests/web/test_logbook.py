@@ -47,7 +47,7 @@ def test_given_two_decisions_when_compared_then_pictures_numbers_and_the_way_bac
     pictures = [client.get(f"/logbook/{e.pk}/picture.jpg").content for e in (one, other)]
     client.post(f"/logbook/{one.pk}/again/")
 
-    assert "stops brighter" in page and "Use the left one again" in page
+    assert "stops brighter" in page and "Use A again" in page
     assert pictures[0] != pictures[1] and all(p[:2] == b"\xff\xd8" for p in pictures)
     assert not any(s == Exposure(stops=1.5) for _, s in grade_of(fresh(decided)).steps())
     assert fresh(decided).versions.count() == 4

@@ -106,6 +106,14 @@ class Convert(ColourStep):
             raise ColourError(f"HDR is rendered as {DISPLAY} or {SCENE}, not as {self.rendering!r}.")
 
     @property
+    def summary(self) -> str:
+        if not self.at_work:
+            return ""
+        if self.profile in FAMILY_OF:
+            return f"{FAMILY_OF[self.profile].word}, judged"
+        return PROFILES.get(self.profile).label if self.profile in PROFILES else self.name or "by hand"
+
+    @property
     def is_neutral(self) -> bool:
         return all(getattr(self, f.name) == f.default for f in fields(self) if f.name != "on")
 

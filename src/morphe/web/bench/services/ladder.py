@@ -17,7 +17,6 @@ from morphe.core.grade.moments import held
 from morphe.core.grade.restore import Restore
 from morphe.core.grade.step import Step
 from morphe.core.match.match import MATCH
-from morphe.core.signal.profiles import PROFILES
 from morphe.web.bench.services.fixes import fixes_of
 from morphe.web.bench.services.instruments import INSTRUMENTS, Control, Tool
 from morphe.web.bench.services.layers import Group, ShownNumber, groups_of, reaches
@@ -126,17 +125,6 @@ def _is_trimmed(step: Step, proposal: Step, trim: float) -> bool:
     return abs(step.number(name) - wanted) < NEAR and all(step.number(n) == proposal.number(n) for n in rest)
 
 
-def _summary(step: Step) -> str:
-    """What the step does, in a few words, as people say it."""
-    if isinstance(step, Convert):
-        if not step.at_work:
-            return ""
-        if step.profile in FAMILY_OF:
-            return f"{FAMILY_OF[step.profile].word}, judged"
-        return PROFILES.get(step.profile).label if step.profile in PROFILES else step.name
-    return step.summary
-
-
 def ladder_of(clip: Clip, *, open_key: str = "") -> Ladder:
     """Put the ladder together; the first rung with something to decide is open unless one is named."""
     judged = {rung["step"]: rung for rung in clip.rungs}
@@ -236,7 +224,7 @@ def _shown(
         action=rung["action"] if state in ("proposed", "offered") else "",
         above=above, shares=shares if step.at_work or state == "proposed" else (),
         trimmed=_trim_words(step, clip.trim.get(key, 0.0)) if state == "taken" else "",
-        summary=_summary(step), open=is_open, on=step.on, at_work=not step.is_neutral, tool=tool,
+        summary=step.summary, open=is_open, on=step.on, at_work=not step.is_neutral, tool=tool,
         taps=TAPS.get(key, ()), usual=usual if state in ("proposed", "offered") else None,
         controls=tuple(
             ShownNumber(name=c.name, param=c.param, value=round(held(getattr(step, c.name), 0.0), 2))

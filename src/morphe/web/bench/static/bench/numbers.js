@@ -67,6 +67,7 @@ export function numbers(root, store, tools, orders, keepUrl, now, look) {
   // --- keeping ----------------------------------------------------------------------------------
 
   let waiting = null;
+  let typed = false; // since the last keeping
   const wanted = {};
   function keepSoon(delay = 0, key = store.open, change = "") {
     Object.assign(wanted, { key, change });
@@ -76,6 +77,7 @@ export function numbers(root, store, tools, orders, keepUrl, now, look) {
   function keep() {
     clearTimeout(waiting);
     waiting = null;
+    typed = false;
     const layer = store.region && layerOf(store.grade, store.region);
     const change = wanted.change || (wanted.key === "region" && layer ? `${layer.name || "Region"} set by hand` : "");
     htmx.ajax("POST", keepUrl, { target: "#ladder", swap: "innerHTML", values: { open: store.open, kept: wanted.key, change } });
@@ -119,12 +121,19 @@ export function numbers(root, store, tools, orders, keepUrl, now, look) {
     const row = rowOf(event);
     if (!row || event.target.value === "") return;
     const value = Number(event.target.value);
+    typed = true;
     if (row.dataset.layer) setInside(row, value);
     else setRung(row.closest("[data-rung]").dataset.rung, { [row.dataset.control]: value });
   });
+  const keepRow = (row) => keepSoon(0, row.dataset.layer ? "region" : row.closest("[data-rung]").dataset.rung);
   root.addEventListener("change", (event) => {
     const row = rowOf(event);
-    if (row) keepSoon(0, row.dataset.layer ? "region" : row.closest("[data-rung]").dataset.rung);
+    if (row) keepRow(row);
+  });
+  // A number typed over itself is no change to the browser, yet the page has counted its keys as edits.
+  root.addEventListener("focusout", (event) => {
+    const row = rowOf(event);
+    if (row && typed) keepRow(row);
   });
 
   // A slider under a finger is not swapped away; its change, on letting go, keeps and brings a new ladder.
