@@ -84,7 +84,7 @@ def test_given_a_corrected_clip_when_styled_and_finished_then_the_file_shows_it(
 
     # the file that was handed over
     page.goto(f"{address}/hand-over/")
-    link = page.get_by_role("link", name="Clip", exact=True).first
+    link = page.locator(".job", has_text=CLIP).first.get_by_role("link", name="Clip", exact=True)
     expect(link).to_be_visible(timeout=120_000)
     with page.expect_download() as download:
         link.click()

@@ -59,7 +59,8 @@ def test_given_several_clips_when_decided_and_handed_over_by_keys_then_no_clip_w
     expect(page.locator(".offers input:checked")).to_have_count(CLIPS)
     tab_to(page, "Hand over the ticked clips")
     page.keyboard.press("Enter")
-    expect(page.locator(".job .state", has_text="Done")).to_have_count(CLIPS, timeout=120_000)
+    jobs = page.locator(".job", has_text="pier-")
+    expect(jobs.locator(".state", has_text="Done")).to_have_count(CLIPS, timeout=120_000)
 
     page.goto(f"{address}/clips/?view=corrected")
     page.get_by_role("button", name="Take it back").click()
