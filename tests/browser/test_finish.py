@@ -2,6 +2,7 @@
 
 from pathlib import Path
 
+import pytest
 from playwright.sync_api import expect
 
 from morphe.core.footage.probe import probe
@@ -11,7 +12,26 @@ from tests.browser.driving import drag, open_on_bench, settle, shown_grade
 CLIP = "fern-jetty-talk.mp4"
 
 
-def test_given_a_corrected_clip_when_styled_and_finished_then_the_file_shows_it(page, address, tmp_path):
+@pytest.fixture
+def undressed(page, address):
+    """Takes style and finish off the clip again, whatever came of the journey."""
+    yield
+    open_on_bench(page, address, CLIP)
+    bench, token = page.url.split("?")[0], page.locator("body").get_attribute("data-csrf")
+    for act, posted in (
+        ("look", {"look": ""}), ("finish-shape", {"value": ""}), ("finish-title", {"text": ""}),
+        ("layer-take", {"layer": "finish", "value": "grain"}),
+    ):  # fmt: skip
+        headers = {"X-CSRFToken": token, "HX-Request": "true", "Referer": page.url}
+        assert page.request.post(f"{bench}change/{act}/", form=posted, headers=headers).ok
+    page.reload()
+    expect(page.locator("[data-bench][data-shown]")).to_be_visible()
+    assert shown_grade(page).keys().isdisjoint({"grain", "bars", "title", "tint"})
+
+
+def test_given_a_corrected_clip_when_styled_and_finished_then_the_file_shows_it(
+    page, address, undressed, tmp_path
+):
     open_on_bench(page, address, CLIP)
     if page.locator("#accept-all").is_enabled():
         page.locator("#accept-all").click()
@@ -93,24 +113,6 @@ def test_given_a_corrected_clip_when_styled_and_finished_then_the_file_shows_it(
     picture = first_frame(file)
     assert picture[:50].max() < 0.03 and picture[-50:].max() < 0.03
     assert picture[350:600].max() > 0.6
-
-    # as it was, for whoever comes next
-    open_on_bench(page, address, CLIP)
-    take_off(page)
-
-
-def take_off(page):
-    """Take style and finish off the open clip."""
-    bench, token = page.url.split("?")[0], page.locator("body").get_attribute("data-csrf")
-    for act, posted in (
-        ("look", {"look": ""}), ("finish-shape", {"value": ""}), ("finish-title", {"text": ""}),
-        ("layer-take", {"layer": "finish", "value": "grain"}),
-    ):  # fmt: skip
-        headers = {"X-CSRFToken": token, "HX-Request": "true", "Referer": page.url}
-        assert page.request.post(f"{bench}change/{act}/", form=posted, headers=headers).ok
-    page.reload()
-    expect(page.locator("[data-bench][data-shown]")).to_be_visible()
-    assert shown_grade(page).keys().isdisjoint({"grain", "bars", "title", "tint"})
 
 
 def first_frame(path: Path):
