@@ -114,7 +114,8 @@ def test_given_an_answer_that_is_none_of_ours_when_uploading_then_the_next_clip_
 
 def test_given_a_card_in_use_when_all_are_drawn_anew_then_focus_fold_and_tick_stay(page, address):
     page.goto(f"{address}/clips/")
-    card = page.locator("[data-clip]", has=page.locator("details.against")).first
+    some = page.locator("[data-clip]", has=page.locator("details.against")).first
+    card = page.locator(f"#{some.get_attribute('id')}")  # this one, wherever it stands later
     card.locator("summary").click()
     card.get_by_role("checkbox").check()
     card.locator("summary").focus()
@@ -130,6 +131,28 @@ def test_given_a_card_in_use_when_all_are_drawn_anew_then_focus_fold_and_tick_st
     expect(card.locator("summary")).to_be_focused()
     expect(card.locator("details.against")).to_have_attribute("open", "")
     expect(card.get_by_role("checkbox")).to_be_checked()
+
+    # another device puts it into another light: it goes there with all of this
+    here = card.locator("xpath=ancestor::section").get_attribute("data-light")
+    there = page.locator(f"[data-light]:not([data-light=''], [data-light='{here}'])").last
+    page.evaluate("delete Element.prototype.moveBefore")  # a browser that drops the focus of what moves
+    move(page, card, there.get_attribute("data-light"))
+    expect(there.locator(card).locator("summary")).to_be_focused()
+    expect(card.locator("details.against")).to_have_attribute("open", "")
+    expect(card.get_by_role("checkbox")).to_be_checked()
+    move(page, card, here)
+
+
+def move(page, card, light):
+    """Put a clip into another light as another device does, and draw all cards anew."""
+    headers = {"X-CSRFToken": page.locator("body").get_attribute("data-csrf"), "Referer": page.url}
+    answer = page.request.post(
+        page.url + card.get_attribute("data-move").removeprefix("/clips/"),
+        form={"group": light}, headers=headers,
+    )  # fmt: skip
+    assert answer.ok
+    with page.expect_response(lambda answer: "/clips/?" in answer.url):
+        page.evaluate("htmx.trigger('#cards', 'refresh')")
 
 
 def test_given_a_clip_when_dragged_onto_another_light_then_it_stands_there(page, address):

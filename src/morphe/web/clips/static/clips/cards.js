@@ -10,7 +10,15 @@ const drawing = {
   callbacks: { beforeAttributeUpdated: (name, node) => !isTheirs(name, node) },
 };
 
+// Not every browser moves a node with its focus: a card that goes to another light is given it again.
+function drawn(target, fragment) {
+  const active = document.activeElement;
+  const done = Idiomorph.morph(target, fragment.children, drawing);
+  if (active !== document.activeElement && active.isConnected) active.focus({ preventScroll: true });
+  return done;
+}
+
 htmx.defineExtension("cards", {
   isInlineSwap: (style) => style === "cards",
-  handleSwap: (style, target, fragment) => style === "cards" && Idiomorph.morph(target, fragment.children, drawing),
+  handleSwap: (style, target, fragment) => style === "cards" && drawn(target, fragment),
 });
