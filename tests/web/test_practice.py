@@ -11,6 +11,7 @@ import pytest
 
 from morphe.core.grade.convert import Convert
 from morphe.core.grade.steps import Balance, Exposure
+from morphe.core.practice import scenes
 from morphe.core.practice.mending import KINDS, mending
 from morphe.core.practice.staircase import chance_right
 from morphe.core.practice.subjects import ORDER
@@ -27,6 +28,12 @@ from tests.web.working import work_all, work_off
 
 HTMX = {"HX-Request": "true"}
 pytestmark = pytest.mark.django_db
+
+
+@pytest.fixture(autouse=True)
+def few_moments(monkeypatch):
+    """Scenes of two moments, so that little is drawn."""
+    monkeypatch.setattr(scenes, "LONGEST_S", 2 * scenes.STEP_S)
 
 
 def taken(client, key):

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from morphe.core.errors import ColourError
 from morphe.core.practice.decisions import FILTERS, SHUTTERS, decision
 from morphe.core.practice.mending import KINDS, TOLERANCE, distance, mending, remains, score
-from morphe.core.practice.scenes import Shot
+from morphe.core.practice.scenes import Shot, softened
 from morphe.core.standins.cameras import Exposure, film, truth
 
 JETTY = Shot(scene="jetty-tan", time_s=0.5)
@@ -96,3 +96,14 @@ def test_given_a_setting_that_the_camera_lacks_when_judged_then_a_sentence_says_
 
 def test_given_light_when_filmed_rightly_then_it_is_the_truth():
     assert distance(seen(), truth(JETTY.light)) < 0.5
+
+
+def test_given_hard_edges_when_softened_then_their_stairs_go_and_plain_tones_stay():
+    light = np.full((40, 60, 3), 0.1, np.float32)
+    light[10:30, 20:40] = 0.8
+
+    soft = softened(light)
+
+    assert np.array_equal(soft[:6], light[:6]) and np.allclose(soft[18:22, 26:34], 0.8, atol=1e-3)
+    assert light[20, 19, 0] < soft[20, 19, 0] < soft[20, 20, 0] < light[20, 20, 0]
+    assert softened(np.full((20, 20, 3), 0.3, np.float32)).std() < 1e-6

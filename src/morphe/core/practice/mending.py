@@ -10,7 +10,7 @@ import cv2
 import numpy as np
 
 from morphe.core.measure.drift import STOPS_PER_MIRED
-from morphe.core.practice.scenes import PLACES_TO_MEND, chosen_shot
+from morphe.core.practice.scenes import PLACES_TO_MEND, chosen_shot, softened
 from morphe.core.signal.arrays import Encoded, Linear, Mask
 from morphe.core.signal.perception import delta_e_2000, encoded_to_lab
 from morphe.core.signal.primaries import LUMINANCE_709
@@ -55,7 +55,7 @@ class Mending:
     exposure: Exposure
 
     def light(self) -> Linear:
-        return render_scene(self.scene, self.time_s, width=SIZE[0], height=SIZE[1])
+        return softened(render_scene(self.scene, self.time_s, width=SIZE[0], height=SIZE[1]))
 
     def truth(self) -> Encoded:
         return truth(self.light())

@@ -16,7 +16,7 @@ from morphe.core.standins.jetty import render_jetty
 from morphe.core.standins.materials import MATERIALS, render_material
 from morphe.core.standins.seagrass import render_seagrass
 
-__all__ = ["DRY", "MEADOW", "PEOPLE", "PLACES_TO_MEND", "SIZE", "Shot", "chosen_shot"]
+__all__ = ["DRY", "MEADOW", "PEOPLE", "PLACES_TO_MEND", "SIZE", "Shot", "chosen_shot", "softened"]
 
 SIZE = (480, 270)  # of a picture to look at
 PEOPLE = {"jetty-tan": "tan", "jetty-deep": "deep"}
@@ -24,6 +24,8 @@ OTHER_SKIN = {"tan": "dark", "deep": "pale"}
 PLACES_TO_MEND = ("sluice-round", "sluice-approach", *PEOPLE)
 DRY = (*PLACES_TO_MEND, *MATERIALS)
 MEADOW, BRIGHT = "seagrass", 0.75
+EDGE_STOPS = (0.12, 0.45)  # from its surroundings: a pixel is left alone; it is drawn as soft as a lens does
+SOFT = 0.75  # pixels
 LONGEST_S, STEP_S = 4.0, 0.5  # moments of a scene lie so far apart: what was drawn once serves again
 
 
@@ -81,9 +83,18 @@ def _light(scene: str, time_s: float) -> Linear:
     elif scene == MEADOW:
         made = _meadow(time_s)[0]
     else:
-        made = render_scene(scene, time_s, width=width, height=height)
+        made = softened(render_scene(scene, time_s, width=width, height=height))
     made.setflags(write=False)
     return made
+
+
+def softened(light: Linear) -> Linear:
+    """Light (H, W, 3) with the stairs taken out of its hard edges; all else stays as it is."""
+    soft = cv2.GaussianBlur(light, (0, 0), SOFT)
+    stops = np.abs(np.log2((light.mean(axis=-1) + 1e-4) / (soft.mean(axis=-1) + 1e-4)))
+    low, high = EDGE_STOPS
+    share = np.clip((stops - low) / (high - low), 0, 1)[..., None]
+    return np.asarray(light + share * (soft - light), np.float32)
 
 
 @lru_cache(maxsize=8)
@@ -98,6 +109,6 @@ def _skin(scene: str, time_s: float) -> Mask:
     width, height = SIZE
     if scene not in PEOPLE:
         return np.zeros((height, width), bool)
-    other = render_jetty(time_s, width=width, height=height, skin=OTHER_SKIN[PEOPLE[scene]])
+    other = softened(render_jetty(time_s, width=width, height=height, skin=OTHER_SKIN[PEOPLE[scene]]))
     light = _light(scene, time_s)
     return np.asarray(np.abs(np.log2((other + 1e-4) / (light + 1e-4))).min(axis=-1) > 0.35)
