@@ -85,7 +85,7 @@ def test_given_ordinary_video_when_its_landmarks_are_read_then_they_are_those_of
     assert (found.code("black", 8), found.code("black", 10)) == (16, 64)
 
 
-def test_given_a_log_profile_when_codes_are_counted_then_stops_share_them_more_evenly_than_in_ordinary_video():
+def test_given_a_log_profile_when_codes_are_counted_then_stops_share_them_more_evenly():
     log, plain = (PROFILES.get(key) for key in ("log-wide", "std-709"))
 
     uneven = [
