@@ -16,7 +16,7 @@ from morphe.cli import main
 from tests.footage import ClipSpec, write_clip
 
 # Journeys that start a Morphe of their own, or need none: they need not wait for those on the demo.
-OWN_OUTING = tuple(f"tests/browser/test_{name}.py" for name in ("devices", "finish_played"))
+OWN_MORPHE = tuple(f"tests/browser/test_{name}.py" for name in ("devices", "finish_played"))
 
 
 @dataclass(frozen=True)
@@ -65,7 +65,7 @@ class OneWorkerEach(LoadScopeScheduling):
 
     def _split_scope(self, nodeid: str) -> str:
         file = nodeid.split("::")[0]
-        on_demo = file.startswith("tests/browser/") and file not in OWN_OUTING
+        on_demo = file.startswith("tests/browser/") and file not in OWN_MORPHE
         return "demo" if on_demo else file
 
 

@@ -1,12 +1,15 @@
 """The logbook: searched, compared, taken back into use, and what it tells of how somebody works."""
 
+from dataclasses import replace
 from datetime import timedelta
 
 import pytest
 from django.utils import timezone
 
+from morphe.core.grade.convert import Convert
 from morphe.core.grade.grade import Grade
 from morphe.core.grade.steps import Exposure
+from morphe.web.bench.services.history import grade_differences
 from morphe.web.clips.models import Clip
 from morphe.web.clips.services.grades import grade_of
 from morphe.web.clips.services.versions import accept_all, keep
@@ -99,3 +102,22 @@ def test_given_questions_when_answered_then_those_put_most_are_told(client, clip
     assert statistics(outing).asked == (("whether it is under water", 2), ("how it was filmed", 1))
     page = client.get("/logbook/?kind=answered", headers={"HX-Request": "true"}).content.decode()
     assert "Asked whether it is under water: it is not." in page
+
+
+def test_given_two_grades_when_they_differ_in_anything_then_it_is_said_and_alike_ones_say_nothing():
+    fitted = Convert(profile="fitted", curve=(0.09, 0.58, 0.03, 0.0))
+    style = Grade.of(fitted).with_step(Exposure(stops=0.5), "style")
+    weaker = style.with_layer(replace(style.layer("style"), strength=0.4))
+
+    def told(one, other):
+        return [(d.label, d.one, d.other) for d in grade_differences(one, other)]
+
+    assert told(style, style) == []
+    assert told(Grade(), Grade.of(fitted)) == [("Profile", "as filmed", "log, judged")]
+    assert told(Grade.of(fitted), Grade.of(replace(fitted, bend=0.6))) == [
+        ("Profile", "log, judged", "log, judged, wider")
+    ]
+    assert told(Grade.of(fitted), Grade.of(replace(fitted, curve=(0.1, 0.5, 0.03, 0.0)))) == [
+        ("Profile", "log, judged", "log, judged, with other numbers")
+    ]
+    assert told(style, weaker) == [(style.layer("style").label, "at 100%", "at 40%")]

@@ -11,7 +11,6 @@ import pytest
 
 from morphe.core.grade.convert import Convert
 from morphe.core.grade.steps import Balance, Exposure
-from morphe.core.practice import scenes
 from morphe.core.practice.mending import KINDS, mending
 from morphe.core.practice.staircase import chance_right
 from morphe.core.practice.subjects import ORDER
@@ -23,17 +22,12 @@ from morphe.web.practice.models import Attempt, Mend, Prepared, Skill, Walk, Wis
 from morphe.web.practice.services import eyes, mends, prepared, record
 from morphe.web.practice.services.own_work import leanings
 from morphe.web.practice.services.topics import OWN, TOPICS
+from tests.core.practice.conftest import few_moments  # noqa: F401 (scenes of few moments here too)
 from tests.web.conftest import brought_in
 from tests.web.working import work_all, work_off
 
 HTMX = {"HX-Request": "true"}
 pytestmark = pytest.mark.django_db
-
-
-@pytest.fixture(autouse=True)
-def few_moments(monkeypatch):
-    """Scenes of two moments, so that little is drawn."""
-    monkeypatch.setattr(scenes, "LONGEST_S", 2 * scenes.STEP_S)
 
 
 def taken(client, key):

@@ -38,7 +38,13 @@ def test_given_defaults_when_asked_then_a_step_is_neutral_and_not_at_work(key):
     step = STEPS.get(key)()
 
     assert step.is_neutral and not step.at_work
+
     assert evaluate(Grade.of(step), GREYS) is GREYS
+
+
+@given(step=steps(keys=tuple(STEPS)))
+def test_given_any_step_when_it_is_at_work_then_it_says_what_it_does(step):
+    assert bool(step.summary) == step.at_work
 
 
 @given(step=steps(), picture=encoded_pictures())

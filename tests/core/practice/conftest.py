@@ -5,7 +5,7 @@ import pytest
 from morphe.core.practice import scenes
 
 
-@pytest.fixture(scope="package", autouse=True)
+@pytest.fixture(scope="module", autouse=True)
 def few_moments():
     with pytest.MonkeyPatch.context() as patch:
         patch.setattr(scenes, "LONGEST_S", 2 * scenes.STEP_S)

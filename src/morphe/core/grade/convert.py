@@ -107,8 +107,11 @@ class Convert(ColourStep):
 
     @property
     def summary(self) -> str:
-        if not self.at_work:
-            return ""
+        return ", ".join([self._curve, *self._said_numbers]) if self.at_work else ""
+
+    @property
+    def _curve(self) -> str:
+        """The curve that it takes off, as people call it."""
         if self.profile in FAMILY_OF:
             return f"{FAMILY_OF[self.profile].word}, judged"
         return PROFILES.get(self.profile).label if self.profile in PROFILES else self.name or "by hand"

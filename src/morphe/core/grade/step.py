@@ -73,10 +73,12 @@ class Step:
     @property
     def summary(self) -> str:
         """What it does, in a few words; empty where it is at rest."""
-        if not self.at_work:
-            return ""
-        said = [p.say(getattr(self, n)) for n, p in self.params.items() if not p.is_neutral(getattr(self, n))]
-        return ", ".join(said)
+        return ", ".join(self._said_numbers) if self.at_work else ""
+
+    @property
+    def _said_numbers(self) -> list[str]:
+        """Its numbers that do something, as words."""
+        return [p.say(getattr(self, n)) for n, p in self.params.items() if not p.is_neutral(getattr(self, n))]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

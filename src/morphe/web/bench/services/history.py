@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from morphe.core.errors import RecipeError
 from morphe.core.grade.grade import Grade
+from morphe.core.grade.layer import Layer
 from morphe.core.grade.step import Step
 from morphe.core.handover.preview import jpeg
 from morphe.core.pipeline.screen import graded_still
@@ -29,7 +30,7 @@ MOST = 60  # versions that are listed, the latest ones
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Difference:
-    """One step that two versions set otherwise, in words."""
+    """One step or layer that two versions set otherwise, in words."""
 
     label: str
     one: str
@@ -68,21 +69,26 @@ def differences(clip: Clip, one: GradeVersion, other: GradeVersion) -> list[Diff
 
 
 def grade_differences(one: Grade, other: Grade) -> list[Difference]:
-    """What two grades set otherwise."""
-    steps = [{(layer, s.key): s for layer, s in grade.steps()} for grade in (one, other)]
-    places = dict.fromkeys([*steps[0], *steps[1]])
-    found = []
-    for layer_id, key in places:
-        first, second = (s.get((layer_id, key)) for s in steps)
-        if _said(first) != _said(second):
-            known = first or second
-            label = known.label if known is not None else key
-            found.append(Difference(label=label, one=_said(first), other=_said(second)))
-    return found
+    """What two grades set otherwise: their steps, then how layers that both have lie over the picture."""
+    steps = [{(layer, s.key): s for layer, s in grade.steps() if s.at_work} for grade in (one, other)]
+    layers = [{layer.id: replace(layer, steps=()) for layer in grade.layers} for grade in (one, other)]
+    pairs: list[tuple[Step | Layer | None, Step | Layer | None]] = [
+        *((steps[0].get(place), steps[1].get(place)) for place in dict.fromkeys([*steps[0], *steps[1]])),
+        *((layer, layers[1][key]) for key, layer in layers[0].items() if key in layers[1]),
+    ]
+    return [_difference(first, second) for first, second in pairs if first != second]
 
 
-def _said(step: Step | None) -> str:
-    return "as filmed" if step is None or not step.at_work else step.summary or "at work"
+def _difference(first: Step | Layer | None, second: Step | Layer | None) -> Difference:
+    said, also = _said(first), _said(second)
+    label = next(part.label for part in (first, second) if part is not None)
+    return Difference(label=label, one=said, other=f"{also}, with other numbers" if also == said else also)
+
+
+def _said(part: Step | Layer | None) -> str:
+    if isinstance(part, Layer):
+        return f"at {part.strength:.0%}" if part.on else "off"
+    return part.summary if part is not None else "as filmed"
 
 
 def name_version(clip: Clip, version_id: int | None, name: str) -> None:

@@ -66,15 +66,10 @@ def _clip(clip: Clip) -> ClipReport:
         clip=clip,
         facts=", ".join(f for f in facts if f),
         numbers=tuple((label, f"{luma[key]:.1f} %") for key, label in READINGS if key in luma),
-        done=tuple((s.label, s.summary or _profile(clip)) for _, s in grade.steps() if s.at_work),
+        done=tuple((s.label, s.summary) for _, s in grade.steps() if s.at_work),
         reasons=tuple((r["label"], f"{r['measured']} {r['reason']}".strip()) for r in clip.rungs),
         files=tuple((order.label, _checks(order)) for order in clip.hand_overs.all() if order.is_done),
     )
-
-
-def _profile(clip: Clip) -> str:
-    """What is converted; the one step that sums itself up by the clip's profile."""
-    return f"from {clip.profile.get('label', 'its profile')}"
 
 
 def _checks(order: HandOver) -> tuple[str, ...]:
