@@ -86,7 +86,7 @@ def _region(page: Page) -> None:
     for key in 12 * ["Shift+ArrowLeft"] + 5 * ["Shift+ArrowUp"]:
         page.keyboard.press(key)
     page.locator("[data-region][open] [data-step=exposure] input[type=range]").fill("0.6")
-    page.locator("[data-bench]:not([data-unsaved], [data-looking])").wait_for()
+    page.locator("[data-bench]:not([data-unsaved], [data-asking], [data-looking])").wait_for()
     page.get_by_role("button", name="Moment here").click()
     page.wait_for_timeout(900)
     page.locator("[data-moment='1']").click()

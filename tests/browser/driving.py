@@ -53,9 +53,15 @@ def rung(page: Page, key: str):
     return page.locator(f"[data-rung={key}]")
 
 
+def shown(page: Page) -> dict:
+    """The grade that the picture on the screen was made with, once all is kept and shown."""
+    settle(page)
+    return json.loads(page.locator("[data-bench]").get_attribute("data-shown"))
+
+
 def shown_grade(page: Page) -> dict[str, dict]:
-    """The steps of the grade that the picture on the screen was made with."""
-    grade = json.loads(page.locator("[data-bench]").get_attribute("data-shown"))
+    """The steps of the grade shown."""
+    grade = shown(page)
     layers = [step for layer in grade["layers"] for step in layer["steps"]]
     return {step["step"]: step for step in [*grade["source"], *layers]}
 
@@ -70,6 +76,7 @@ def scope(page: Page, name: str) -> str:
 
 
 def drag(page: Page, locator, dx: float, dy: float) -> None:
+    settle(page)  # what is still to come may move what is about to be taken hold of
     locator.evaluate("node => node.scrollIntoView({ block: 'center' })")  # at once: a new ladder may come
     box = locator.bounding_box()
     x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
@@ -87,8 +94,8 @@ def open_rung(page: Page, key: str) -> None:
 
 
 def settle(page):
-    """Wait until all that was set has been kept and is shown."""
-    expect(page.locator("[data-bench]:not([data-unsaved], [data-looking])")).to_be_attached()
+    """Wait until all that was set has been kept and is shown, and no ladder is on its way."""
+    expect(page.locator("[data-unsaved], [data-asking], [data-looking]")).to_have_count(0)
 
 
 def tab_to(page, name: str):

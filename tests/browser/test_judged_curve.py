@@ -71,7 +71,6 @@ def test_given_an_unknown_log_when_said_to_be_log_then_its_curve_is_judged_slid_
     page.locator("#convert-bend").fill("0.6")
     expect(page.locator("[data-after]")).not_to_have_attribute("src", before)
     page.locator("#convert-bend").press("Enter")
-    settle(page)
     assert shown_grade(page)["convert"]["bend"] == 0.6
     expect(convert.locator(".state")).to_have_text("Yours")
 
@@ -93,7 +92,6 @@ def test_given_a_cast_when_its_proposal_is_tapped_once_then_it_is_gone(page, add
     balance.locator("[data-accept]").click()
 
     expect(balance.locator(".state")).to_have_text("Taken")
-    settle(page)
     assert shown_grade(page)["balance"]["warmth"] > 20
 
 

@@ -4,7 +4,7 @@ import re
 
 from playwright.sync_api import expect
 
-from tests.browser.driving import drag, settle, shown_grade
+from tests.browser.driving import drag, shown_grade
 
 
 def pin(page, address, title):
@@ -52,7 +52,6 @@ def test_given_two_cameras_when_matched_then_the_way_is_shown_scaled_and_put_on_
     expect(page.locator(".looks .answer").first).to_be_visible(timeout=90_000)  # each is tried on the clip
     page.locator(".looks .answer", has_text="Matt paper").click()
     expect(page.locator("#shared-style > summary")).to_have_text("Matt paper")
-    settle(page)
     assert shown_grade(page)["fade"]["black"] == 6
 
 

@@ -1,6 +1,5 @@
 """Regions: put on the picture, moved at two moments, followed, by mouse, by touch on a phone and by keys."""
 
-import json
 import re
 
 import pytest
@@ -12,6 +11,7 @@ from tests.browser.driving import (
     open_on_bench,
     open_rung,
     settle,
+    shown,
     wait_for_proxy,
 )
 
@@ -27,8 +27,7 @@ CLIP = "fern-jetty-talk.mp4"
 
 def region_of(page):
     """The region that the picture on the screen was made with, and its layer."""
-    grade = json.loads(page.locator("[data-bench]").get_attribute("data-shown"))
-    layer = next(x for x in grade["layers"] if x.get("region"))
+    layer = next(x for x in shown(page)["layers"] if x.get("region"))
     return layer["region"], layer
 
 
@@ -77,7 +76,6 @@ def test_given_a_region_when_moved_at_two_moments_and_followed_then_it_travels_a
     slide = page.locator("[data-region][open] [data-step=exposure] input[type=range]")
     slide.fill("1")
     expect(page.locator("[data-region][open] summary")).to_contain_text("1 stops brighter")
-    settle(page)
     region, layer = region_of(page)
     assert region["moments"][0][1] < 0.45 and layer["steps"][0]["stops"] == 1
 
@@ -87,7 +85,6 @@ def test_given_a_region_when_moved_at_two_moments_and_followed_then_it_travels_a
     page.locator("[data-moment='1']").click()
     drag(page, page.locator("[data-handle=middle]"), 80, 30)
     expect(page.locator(".moment-mark")).to_have_count(2)
-    settle(page)
     region, _ = region_of(page)
     assert len(region["moments"]) == 2
     assert region["moments"][0][1] < region["moments"][1][1]
@@ -113,7 +110,6 @@ def test_given_keys_alone_when_a_region_is_placed_then_its_handles_answer(page, 
     page.keyboard.press("Enter")
     middle = page.get_by_role("button", name="Ellipse: move")
     expect(middle).to_be_visible()
-    settle(page)
     before = region_of(page)[0]["moments"][0]
 
     middle.focus()
@@ -132,7 +128,6 @@ def test_given_a_phone_when_a_region_is_dragged_by_touch_then_it_moves(phone, ad
     phone.get_by_role("button", name="Ellipse").tap()
     handle = phone.locator("[data-handle=middle]")
     expect(handle).to_be_visible()
-    settle(phone)
     before = region_of(phone)[0]["moments"][0]
 
     box = handle.bounding_box()

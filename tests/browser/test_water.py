@@ -52,7 +52,6 @@ def test_given_a_dive_when_dropped_told_of_and_handed_over_then_its_file_has_the
     expect(water.get_by_role("img", name=re.compile("lit by a lamp"))).to_be_visible()
     water.get_by_role("button", name="Take the water back").click()
     expect(water.locator(".state")).to_have_text("Taken")
-    settle(page)
     assert shown_grade(page)["restore"]["strength"] == 100
 
     page.locator("#restore-red").fill("60")
@@ -63,7 +62,6 @@ def test_given_a_dive_when_dropped_told_of_and_handed_over_then_its_file_has_the
 
     page.locator("#wet-restore").select_option("dry")
     expect(water).to_have_count(0)
-    settle(page)
     assert not shown_grade(page).get("restore", {}).get("strength")
     page.locator("#rung-convert").click()
     with answered(page, "water-wet"):

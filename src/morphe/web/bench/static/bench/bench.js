@@ -220,8 +220,13 @@ document.body.addEventListener("htmx:afterSettle", (event) => {
 const other = find("[data-elsewhere]");
 let underWay = 0;
 const ofLadder = (event) => event.detail.target?.id === "ladder" || event.detail.target?.closest?.("#ladder");
-document.body.addEventListener("htmx:beforeRequest", (event) => { if (ofLadder(event)) underWay += 1; });
-document.body.addEventListener("htmx:afterRequest", (event) => { if (ofLadder(event)) underWay -= 1; });
+for (const [name, by] of [["htmx:beforeRequest", 1], ["htmx:afterRequest", -1]]) {
+  document.body.addEventListener(name, (event) => {
+    if (!ofLadder(event)) return;
+    underWay += by;
+    root.toggleAttribute("data-asking", underWay > 0);
+  });
+}
 async function askElsewhere() {
   if (store.unsaved || store.dragging || underWay > 0) { setTimeout(askElsewhere, 500); return; }
   const answer = await fetch(`${other.dataset.elsewhere}?under=${store.under}`);
