@@ -35,12 +35,13 @@ from morphe.web.clips.services.fit import Given, fit_on, given_by
 from morphe.web.clips.services.grouping import group_anew, move_to
 from morphe.web.clips.services.judged import choose_profile
 from morphe.web.clips.services.lamps import LAMPS, choose_lamps
-from morphe.web.clips.services.questions import picture_as, question_of
+from morphe.web.clips.services.questions import question_of
 from morphe.web.clips.services.remove import remove_clip
 from morphe.web.clips.services.room import room
 from morphe.web.clips.services.space import SPACES, choose_space, space_of
 from morphe.web.clips.services.stands import corrected_picture
 from morphe.web.clips.services.tolerance import tolerance
+from morphe.web.clips.services.tried import tried
 from morphe.web.clips.services.waters import say_wet
 from morphe.web.clips.services.wet_question import picture_if, wet_question_of
 from morphe.web.clips.signals import judged
@@ -255,7 +256,7 @@ def filmed_as_picture(request: HttpRequest, clip_id: int, key: str) -> HttpRespo
     """How a clip would look, had it been filmed in a profile."""
     clip = get_object_or_404(Clip.objects.ready().prefetch_related("frames"), pk=clip_id)
     try:
-        return HttpResponse(picture_as(clip, key), content_type="image/jpeg")
+        return HttpResponse(tried(clip, key), content_type="image/jpeg")
     except (MorpheError, OSError) as error:
         raise Http404(str(error)) from error
 

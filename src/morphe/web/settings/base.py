@@ -95,6 +95,7 @@ DATABASES = {
     "default": {
         "ENGINE": "django.db.backends.sqlite3",
         "NAME": HOME / "morphe.sqlite3",
+        "CONN_MAX_AGE": None,  # to open it anew takes ten times as long as to ask it
         "OPTIONS": {
             # Readers and the writer do not block each other; a second writer waits.
             "init_command": "PRAGMA journal_mode=WAL; PRAGMA synchronous=NORMAL;",

@@ -5,22 +5,12 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-import numpy as np
-
-from morphe.core.advise.judge import judge
-from morphe.core.errors import UnknownName
-from morphe.core.grade.grade import Grade
-from morphe.core.handover.preview import jpeg
-from morphe.core.pipeline.screen import graded_still
 from morphe.core.signal.profiles import PROFILES, Kind
 from morphe.web.clips.models import Clip, JudgingFrame
-from morphe.web.clips.services.filmed import chosen_profile
-from morphe.web.clips.services.kept import findings_of
-from morphe.web.clips.services.storage import load_picture
 from morphe.web.clips.services.together import in_doubt
 from morphe.web.outings.models import Outing
 
-__all__ = ["Answer", "Question", "answers_of", "picture_as", "poster_under", "question_of"]
+__all__ = ["Answer", "Question", "answers_of", "question_of"]
 
 LEAST_ANSWERS, MOST_ANSWERS = 2, 4
 POSSIBLE = 0.02  # a kind less likely than this is hardly ever offered
@@ -32,7 +22,6 @@ USUAL = {
     Kind.HLG: "hlg",
     Kind.PQ: "pq",
 }
-PICTURE_STEP = 3  # judging frames are 960 px wide
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -90,29 +79,3 @@ def answers_of(clip: Clip) -> tuple[Answer, ...]:
 def _key(kind: Kind, has: Iterable[str]) -> str:
     own = [key for key in has if key in PROFILES and PROFILES.get(key).kind is kind]
     return own[0] if len(own) == 1 else USUAL[kind]
-
-
-def picture_as(clip: Clip, key: str) -> bytes:
-    """The clip's poster as a JPEG, corrected as if it had been filmed in a profile.
-
-    Raises
-    ------
-    UnknownName
-        If there is no such profile, or no picture of the clip any more.
-    """
-    return poster_under(clip, judge(findings_of(clip).evidence, profile=chosen_profile(key)).grade)
-
-
-def poster_under(clip: Clip, grade: Grade) -> bytes:
-    """The clip's poster as a small JPEG under a grade.
-
-    Raises
-    ------
-    UnknownName
-        If there is no picture of the clip any more.
-    """
-    frame = clip.poster
-    if frame is None:
-        raise UnknownName("This clip is being read anew; reload the page.")
-    small = load_picture(frame.picture.path)[::PICTURE_STEP, ::PICTURE_STEP]
-    return jpeg(graded_still(np.ascontiguousarray(small), grade, frame.time_s))

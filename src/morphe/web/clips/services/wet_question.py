@@ -4,12 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
-from morphe.core.advise.judge import judge
 from morphe.core.errors import UnknownName
 from morphe.web.clips.models import Clip, JudgingFrame
-from morphe.web.clips.services.filmed import chosen_profile
-from morphe.web.clips.services.kept import findings_of
-from morphe.web.clips.services.questions import poster_under
+from morphe.web.clips.services.tried import tried
 from morphe.web.clips.services.water_hints import water_hints_of
 from morphe.web.outings.models import Outing
 
@@ -57,5 +54,4 @@ def picture_if(clip: Clip, answer: str) -> bytes:
     if answer not in dict(ANSWERS):
         raise UnknownName("There is no such picture; reload the page.")
     hints = replace(water_hints_of(clip), wet=answer == "wet")
-    profile = chosen_profile(clip.profile_choice)
-    return poster_under(clip, judge(findings_of(clip).evidence, profile=profile, water=hints).grade)
+    return tried(clip, clip.profile_choice, hints)

@@ -220,13 +220,16 @@ document.body.addEventListener("htmx:afterSettle", (event) => {
 const other = find("[data-elsewhere]");
 let underWay = 0;
 const ofLadder = (event) => event.detail.target?.id === "ladder" || event.detail.target?.closest?.("#ladder");
-for (const [name, by] of [["htmx:beforeRequest", 1], ["htmx:afterRequest", -1]]) {
-  document.body.addEventListener(name, (event) => {
-    if (!ofLadder(event)) return;
-    underWay += by;
-    root.toggleAttribute("data-asking", underWay > 0);
-  });
+function nowUnderWay(by) {
+  underWay += by;
+  root.toggleAttribute("data-asking", underWay > 0);
 }
+// A button that is swapped away while it waits has no page that would hear of its answer: the request itself is asked.
+document.body.addEventListener("htmx:beforeSend", (event) => {
+  if (!ofLadder(event)) return;
+  nowUnderWay(1);
+  event.detail.xhr.addEventListener("loadend", () => nowUnderWay(-1), { once: true });
+});
 async function askElsewhere() {
   if (store.unsaved || store.dragging || underWay > 0) { setTimeout(askElsewhere, 500); return; }
   const answer = await fetch(`${other.dataset.elsewhere}?under=${store.under}`);
