@@ -2,5 +2,5 @@
 
 import os
 
-# Colours are multiplied by matrices of 3 × 3: a second thread only waits for memory, at the other work's expense.
+# Matrices are 3 × 3: a second thread would only wait for memory, at the expense of other work.
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
