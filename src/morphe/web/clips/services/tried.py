@@ -31,12 +31,12 @@ def tried(clip: Clip, profile: str, water: WaterHints | None = None) -> bytes:
     frame = clip.poster
     if frame is None:
         raise UnknownName("This clip is being read anew; reload the page.")
-    return _tried(frame.pk, clip.over_time.name, chosen_profile(profile), water)
+    return _tried(frame.pk, f"{clip.sha256}.{clip.over_time.name}", chosen_profile(profile), water)
 
 
 @lru_cache(maxsize=128)  # pictures of some 10 kB; to judge a clip takes a second
-def _tried(frame_id: int, over_time: str, profile: str | FilmedAs, water: WaterHints | None) -> bytes:
-    """A clip that is read anew has new frames; these, and the light that `over_time` names, are judged."""
+def _tried(frame_id: int, mark: str, profile: str | FilmedAs, water: WaterHints | None) -> bytes:
+    """`mark` names the file and its light over time; a clip that is read anew has new frames."""
     frame = JudgingFrame.objects.select_related("clip").get(pk=frame_id)
     grade = judge(findings_of(frame.clip).evidence, profile=profile, water=water).grade
     return jpeg(graded_still(small_picture(frame.picture.path, PICTURE_STEP), grade, frame.time_s))
