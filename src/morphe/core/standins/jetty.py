@@ -34,7 +34,7 @@ def _textures() -> tuple[Float, Float]:
     return fractal(512, 1.5, rng), fractal(512, 0.7, rng)
 
 
-@njit(nogil=True, cache=True, fastmath=True, inline="always")
+@njit(nogil=True, cache=True, fastmath=True)
 def _ellipsoid(x, y, z, cx, cy, cz, rx, ry, rz):  # type: ignore[no-untyped-def]
     ax, ay, az = (x - cx) / rx, (y - cy) / ry, (z - cz) / rz
     k0 = np.sqrt(ax * ax + ay * ay + az * az)
@@ -42,7 +42,7 @@ def _ellipsoid(x, y, z, cx, cy, cz, rx, ry, rz):  # type: ignore[no-untyped-def]
     return k0 * (k0 - 1.0) / (np.sqrt(bx * bx + by * by + bz * bz) + 1e-9)
 
 
-@njit(nogil=True, cache=True, fastmath=True, inline="always")
+@njit(nogil=True, cache=True, fastmath=True)
 def _capsule(x, y, z, ax, ay, az, bx, by, bz, r0, r1):  # type: ignore[no-untyped-def]
     px, py, pz, dx, dy, dz = x - ax, y - ay, z - az, bx - ax, by - ay, bz - az
     h = min(max((px * dx + py * dy + pz * dz) / (dx * dx + dy * dy + dz * dz), 0.0), 1.0)
@@ -50,7 +50,7 @@ def _capsule(x, y, z, ax, ay, az, bx, by, bz, r0, r1):  # type: ignore[no-untype
     return np.sqrt(ex * ex + ey * ey + ez * ez) - (r0 + (r1 - r0) * h)
 
 
-@njit(nogil=True, cache=True, fastmath=True, inline="always")
+@njit(nogil=True, cache=True, fastmath=True)
 def _blend(a, b, k):  # type: ignore[no-untyped-def]
     h = max(k - abs(a - b), 0.0) / k
     return min(a, b) - h * h * k * 0.25

@@ -168,7 +168,7 @@ def _hit_solids(ox, oy, oz, dx, dy, dz, planes, limit):  # type: ignore[no-untyp
     return best, which, face
 
 
-@njit(nogil=True, cache=True, fastmath=True, inline="always")
+@njit(nogil=True, cache=True, fastmath=True)
 def _height(height, x, z):  # type: ignore[no-untyped-def]
     return sample(height, x / TILE_M + 0.5, z / TILE_M + 0.5)
 

@@ -22,7 +22,7 @@ def fractal(size: int, roughness: float, generator: np.random.Generator) -> Floa
     return ((texture - texture.mean()) / texture.std()).astype(np.float32)
 
 
-@njit(nogil=True, cache=True, fastmath=True, inline="always")
+@njit(nogil=True, cache=True, fastmath=True)
 def sample(texture, u, v):  # type: ignore[no-untyped-def]
     """Read a tileable texture at (u, v) in tiles, bilinearly."""
     n = texture.shape[0]
@@ -36,7 +36,7 @@ def sample(texture, u, v):  # type: ignore[no-untyped-def]
     return top * (1 - wy) + bottom * wy
 
 
-@njit(nogil=True, cache=True, fastmath=True, inline="always")
+@njit(nogil=True, cache=True, fastmath=True)
 def smoothstep(low, high, x):  # type: ignore[no-untyped-def]
     t = min(max((x - low) / (high - low), 0.0), 1.0)
     return t * t * (3 - 2 * t)
