@@ -24,9 +24,9 @@ GRADE = Grade.of(Exposure(stops=0.5)).with_step(Grain(amount=3.0), Scope.FINISH)
 
 @pytest.fixture(scope="module")
 def clip(tmp_path_factory):
-    """Ten seconds with a key frame every second."""
+    """Five seconds with a key frame every second."""
     spec = ClipSpec(
-        size=(160, 96), frames=250, sound="aac", options={"g": "25", "bf": "2"}, timecode="10:00:00:00"
+        size=(160, 96), frames=125, sound="aac", options={"g": "25", "bf": "2"}, timecode="10:00:00:00"
     )
     return write_clip(
         tmp_path_factory.mktemp("long") / "long.mp4", spec, lambda i: scene(160, 96, i), lossless=False
@@ -35,7 +35,7 @@ def clip(tmp_path_factory):
 
 @pytest.fixture(autouse=True)
 def short(monkeypatch):
-    monkeypatch.setattr(cutting, "SEGMENT_S", 2.0)
+    monkeypatch.setattr(cutting, "SEGMENT_S", 1.0)
 
 
 def frames_of(path):
@@ -65,8 +65,8 @@ def test_given_segments_made_in_any_order_when_joined_then_the_file_is_that_of_o
 
     found = frames_of(many.out)
     assert found == frames_of(one.out)
-    assert one.frames == many.frames == len(found) == 250
-    assert [t for t, _ in found] == pytest.approx([i / 25 for i in range(250)], abs=1e-3)
+    assert one.frames == many.frames == len(found) == 125
+    assert [t for t, _ in found] == pytest.approx([i / 25 for i in range(125)], abs=1e-3)
     assert probe(many.out).timecode == ("10:00:00:00" if preset != "web-av1" else None)
     assert (tmp_path / "one.mp4").read_bytes() == (tmp_path / "many.mp4").read_bytes()
     assert sorted(p.name for p in tmp_path.iterdir()) == ["many.mp4", "one.mp4"]
@@ -77,19 +77,19 @@ def test_given_a_long_clip_when_cut_then_pieces_lie_end_to_end_at_key_frames(cli
     order = Order(info=info, grade=Grade(), delivery=Delivery())
 
     whole = segments_of(order, cuts_of((), info), tmp_path)
-    part = segments_of(order, cuts_of((Part(begin_s=1.0, end_s=8.0),), info), tmp_path)
+    part = segments_of(order, cuts_of((Part(begin_s=1.0, end_s=4.0),), info), tmp_path)
 
     edges = [s.cut.begin_s for s in whole[1:]]
     assert len(whole) >= 4 and edges == [s.cut.end_s for s in whole[:-1]]
     assert all(abs(e - round(e)) < 1e-3 for e in edges)
-    assert sum(s.frames for s in whole) == 250 and sum(s.frames for s in part) == 175
+    assert sum(s.frames for s in whole) == 125 and sum(s.frames for s in part) == 75
 
 
 def test_given_a_segmented_and_a_straight_render_when_compared_then_sound_and_picture_are_alike(
     clip, tmp_path, monkeypatch
 ):
     cut = render(probe(clip), Grade(), tmp_path / "cut.mp4", Delivery.of("fine")).out
-    monkeypatch.setattr(cutting, "SEGMENT_S", 20.0)
+    monkeypatch.setattr(cutting, "SEGMENT_S", 10.0)
     straight = render(probe(clip), Grade(), tmp_path / "straight.mp4", Delivery.of("fine")).out
 
     assert [t for t, _ in frames_of(cut)] == [t for t, _ in frames_of(straight)]
@@ -111,12 +111,12 @@ def test_given_finished_segments_when_begun_again_then_only_the_rest_is_rendered
     before = {p.name: p.stat().st_mtime_ns for p in workshop.glob("*.seg")}
     done = render(probe(clip), GRADE, tmp_path / "out.mp4", workshop=workshop)
 
-    assert len(before) == 3 and done.frames == 250
+    assert len(before) == 3 and done.frames == 125
     assert all((workshop / name).stat().st_mtime_ns == when for name, when in before.items())
     assert frames_of(done.out) == frames_of(render(probe(clip), GRADE, tmp_path / "new.mp4").out)
 
 
-@pytest.mark.parametrize(("fps", "frames"), [(50, 500), (24, 240), (Fraction(30000, 1001), 300), (12.5, 125)])
+@pytest.mark.parametrize(("fps", "frames"), [(50, 250), (24, 120), (Fraction(30000, 1001), 150), (12.5, 62)])
 def test_given_another_rate_when_delivered_then_frames_lie_on_its_ticks(clip, tmp_path, fps, frames):
     wanted = Delivery(fps=Fraction(fps).limit_denominator(1001))
 

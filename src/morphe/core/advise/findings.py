@@ -5,6 +5,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -12,6 +13,7 @@ from morphe.core.advise.evidence import Evidence, evidence_of_pictures
 from morphe.core.advise.light_estimate import estimate_light
 from morphe.core.advise.rung import Advice, Noise
 from morphe.core.advise.seen import Seen, seen_through
+from morphe.core.bands import beside
 from morphe.core.footage.info import SignalInfo
 from morphe.core.footage.judging import JudgingFrame, judging_frames
 from morphe.core.footage.probe import probe
@@ -77,6 +79,7 @@ def look(path: Path | str, *, over_time: bool = False) -> Findings:
     well."""
     info = probe(path)
     frames = judging_frames(info)
+    searched = [beside(partial(faces_in, f.encoded)) for f in frames]
     times = [f.time_s for f in frames]
     full = [f.planes for f in frames if f.planes is not None]
     before = measure([f.encoded for f in frames], [p.encoded() for p in full], times_s=times)
@@ -88,7 +91,7 @@ def look(path: Path | str, *, over_time: bool = False) -> Findings:
         noise_codes=strength.noise,
         blockiness=strength.blocks,
         strength=strength,
-        faces=tuple(tuple(faces_in(f.encoded)) for f in frames),
+        faces=tuple(tuple(boxes.result()) for boxes in searched),
         over_time=follow_light(info) if over_time else None,
     )
 

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from pathlib import Path
 
+import numba
 import numpy as np
 
 from morphe.core.footage.planes import Planes
@@ -18,7 +20,22 @@ from morphe.core.pipeline.screen import graded_still
 from morphe.core.pipeline.tables import CodesIn
 from morphe.core.signal.ycbcr import Matrix, Range
 
-__all__ = ["warm_up"]
+__all__ = ["warm_up", "warm_up_once"]
+
+CORE = Path(__file__).parents[1]
+DONE = Path(__file__).parent / "__pycache__" / "kernels.done"  # goes when compiled code is thrown away
+
+
+def warm_up_once() -> None:
+    """`warm_up`, unless that was done since the code last changed."""
+    stamp = f"{numba.__version__} {max(path.stat().st_mtime_ns for path in CORE.rglob('*.py'))}"
+    if DONE.exists() and DONE.read_text() == stamp:
+        return
+    warm_up()
+    try:
+        DONE.write_text(stamp)
+    except OSError:  # a folder that is only read: it is done at every start
+        return
 
 
 def warm_up() -> None:
@@ -41,4 +58,4 @@ def warm_up() -> None:
 
 
 if __name__ == "__main__":
-    warm_up()
+    warm_up_once()

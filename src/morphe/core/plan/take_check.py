@@ -100,7 +100,7 @@ def check_take(
     mains_hz: float = 50.0,
 ) -> TakeCheck:  # fmt: skip
     """Judge a take, against its shoot card's settings (`ShootCard.settings_json`) if there is one."""
-    evidence = evidence_of_pictures(seen.info, seen.pictures, seen.times_s)
+    evidence = evidence_of_pictures(seen.info, seen.pictures, seen.times_s, faces=seen.faces)
     guess = guess_profile(evidence)
     known = seen.is_still or (planned is not None and guess.confidence < SURE)
     as_filmed = "std-709" if seen.is_still else planned["profile"] if known and planned else "auto"

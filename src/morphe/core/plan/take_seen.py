@@ -9,6 +9,7 @@ from pathlib import Path
 from morphe.core.advise.findings import look
 from morphe.core.footage.info import SignalInfo
 from morphe.core.footage.stretch import Stretch, stretch_of
+from morphe.core.measure.faces import Box
 from morphe.core.measure.noise import noise_of
 from morphe.core.measure.readings import luma_of
 from morphe.core.signal.arrays import Encoded
@@ -26,6 +27,7 @@ class TakeSeen:
     pictures: tuple[Encoded, ...]
     times_s: tuple[float, ...]
     noise_codes: float  # of 8 bits
+    faces: tuple[tuple[Box, ...], ...] | None = None  # by picture; None where they were not looked for
     stretch: Stretch | None = None
 
     @property
@@ -45,7 +47,7 @@ def see_clip(path: Path | str) -> TakeSeen:
     return TakeSeen(
         info=found.info, pictures=tuple(f.encoded for f in found.frames),
         times_s=tuple(f.time_s for f in found.frames), noise_codes=found.noise.codes,
-        stretch=stretch_of(found.info),
+        faces=found.faces, stretch=stretch_of(found.info),
     )  # fmt: skip
 
 

@@ -5,12 +5,12 @@ from typing import Any
 from django.core.management import call_command
 from django.core.management.base import BaseCommand
 
-from morphe.core.handover.warm_up import warm_up
+from morphe.core.handover.warm_up import warm_up_once
 
 STEPS = (
     ("Database", lambda: call_command("upgrade")),
     ("Static files", lambda: call_command("collectstatic", interactive=False, verbosity=0)),
-    ("Kernels", warm_up),
+    ("Kernels", warm_up_once),
     ("Demo outing", lambda: call_command("load_demo")),
 )
 
