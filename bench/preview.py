@@ -137,9 +137,11 @@ outing = Outing.objects.create(name="Many clips", date=date(2026, 5, 1))
 def add(first, end):
     for n in range(first, end):
         clip = Clip.objects.create(outing=outing, title=f"clip-{n}.mp4", sha256=str(n), size_bytes=1,
-            state="ready",
-            info={"width": 1920, "height": 1080, "rotation": 0, "fps": 25, "variable_rate": False,
-                  "bit_depth": 8, "duration_s": 4.0, "frames": 100},
+            state="ready", file=f"clips/{n}.mp4",
+            info={"codec": "h264", "container": "mp4", "width": 1920, "height": 1080, "rotation": 0,
+                  "fps": 25, "variable_rate": False, "bit_depth": 8, "chroma": "4:2:0", "bitrate": 0,
+                  "transfer": "bt709", "range": "narrow", "matrix": "bt709", "primaries": "bt709",
+                  "duration_s": 4.0, "frames": 100},
             profile={"name": "std-709", "kind": "standard", "confidence": 0.9, "evidence": [],
                      "kinds": {"standard": 0.9, "flat": 0.06, "log": 0.04},
                      "likelihoods": {"std-709": 1.0, "flat-a": 0.06, "log-mild": 0.04}})
