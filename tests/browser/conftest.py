@@ -30,12 +30,12 @@ expect.set_options(timeout=45_000)  # a busy machine is no fault
 def demo(tmp_path_factory):
     """A Morphe started as a person starts it, once nothing of the demo outing is at work: its address."""
     with served(tmp_path_factory.mktemp("home")) as address:
-        for _ in range(600):
+        for _ in range(150):
             with urllib.request.urlopen(f"{address}/clips/", timeout=30) as answer:
                 page = answer.read()
             if page.count(b'data-clip-state="ready"') >= len(DEMO_CLIPS) and b" data-busy" not in page:
                 break
-            time.sleep(0.5)
+            time.sleep(2)
         yield address
 
 
