@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import sys
 from dataclasses import replace
 from pathlib import Path
 
 import numba
 import numpy as np
+from llvmlite.binding import get_host_cpu_name
 
 from morphe.core.footage.planes import Planes
 from morphe.core.grade.grade import Grade
@@ -27,8 +29,9 @@ DONE = Path(__file__).parent / "__pycache__" / "kernels.done"  # goes when compi
 
 
 def warm_up_once() -> None:
-    """`warm_up`, unless that was done since the code last changed."""
-    stamp = f"{numba.__version__} {max(path.stat().st_mtime_ns for path in CORE.rglob('*.py'))}"
+    """`warm_up`, unless that was done since the code last changed, for this kind of processor."""
+    changed = max(path.stat().st_mtime_ns for path in CORE.rglob("*.py"))
+    stamp = f"{changed} {sys.version} {numba.__version__} {get_host_cpu_name()}"
     if DONE.exists() and DONE.read_text() == stamp:
         return
     warm_up()
