@@ -10,15 +10,20 @@ from django.db import transaction
 
 from morphe.core.advise.findings import Findings
 from morphe.core.footage.judging import JudgingFrame as FoundFrame
+from morphe.core.grade.grade import Grade
 from morphe.core.handover.preview import jpeg
 from morphe.core.measure.drift import OverTime
 from morphe.core.measure.faces import Box
 from morphe.core.measure.file_strength import FileStrength
 from morphe.core.measure.readings import Readings
+from morphe.core.pipeline.screen import graded_still
 from morphe.web.clips.models import Clip, JudgingFrame
-from morphe.web.clips.services.storage import load_picture, picture_file
+from morphe.web.clips.services.storage import load_picture, picture_file, small_picture
 
-__all__ = ["faces_of", "findings_of", "keep_findings", "keep_over_time", "prepared_pictures", "strength_of"]
+__all__ = [
+    "faces_of", "findings_of", "keep_findings", "keep_over_time", "prepared_pictures", "strength_of",
+    "thumbnail_under",
+]  # fmt: skip
 
 THUMBNAIL_STEP = 3  # judging frames are 960 px wide, thumbnails a third of that
 
@@ -34,6 +39,11 @@ def prepared_pictures(findings: Findings) -> Prepared:
         )
         for f in findings.frames
     ]  # fmt: skip
+
+
+def thumbnail_under(frame: JudgingFrame, grade: Grade) -> bytes:
+    """A judging frame under a grade, as a JPEG as small as its thumbnail."""
+    return jpeg(graded_still(small_picture(frame.picture.path, THUMBNAIL_STEP), grade, frame.time_s))
 
 
 def keep_findings(clip: Clip, findings: Findings, pictures: Prepared) -> None:

@@ -15,13 +15,10 @@ from morphe.core.errors import MorpheError
 from morphe.core.grade import recipe
 from morphe.core.grade.layer import CLIP, Scope
 from morphe.core.grade.steps import Balance
-from morphe.core.handover.preview import jpeg
-from morphe.core.pipeline.screen import graded_still
 from morphe.web.clips.models import Clip, Decision, JudgingFrame, LightGroup
 from morphe.web.clips.services.grades import grade_of, is_split
-from morphe.web.clips.services.kept import THUMBNAIL_STEP
+from morphe.web.clips.services.kept import thumbnail_under
 from morphe.web.clips.services.shared import put_on, reach
-from morphe.web.clips.services.storage import small_picture
 from morphe.web.clips.services.versions import keep, with_proposals
 from morphe.web.outings.models import Outing
 
@@ -139,4 +136,4 @@ def light_picture(clip: Clip, way: str) -> bytes:
     grade = with_proposals(clip, over_own=False)
     if way == WAYS[1]:
         grade = grade.with_step(_proposal(clip), Scope.LIGHT)
-    return jpeg(graded_still(small_picture(frame.picture.path, THUMBNAIL_STEP), grade, frame.time_s))
+    return thumbnail_under(frame, grade)

@@ -6,12 +6,11 @@ from collections import defaultdict
 
 from morphe.core.advise.settle import Member, graded
 from morphe.core.grade.grade import Grade
-from morphe.core.handover.preview import frame_state, jpeg
+from morphe.core.handover.preview import frame_state
 from morphe.core.measure.stand import Apart, Stand, apart_from_others, stand_of
-from morphe.core.pipeline.screen import graded_still
 from morphe.web.clips.models import Clip
 from morphe.web.clips.services.grades import grade_of, under
-from morphe.web.clips.services.kept import THUMBNAIL_STEP
+from morphe.web.clips.services.kept import thumbnail_under
 from morphe.web.clips.services.storage import small_picture
 from morphe.web.jobs.services.run import Run
 from morphe.web.outings.models import Outing
@@ -44,7 +43,7 @@ def corrected_picture(clip: Clip) -> bytes:
     frame = clip.poster
     if frame is None:
         return b""
-    return jpeg(graded_still(small_picture(frame.picture.path, THUMBNAIL_STEP), grade_of(clip), frame.time_s))
+    return thumbnail_under(frame, grade_of(clip))
 
 
 def work(run: Run) -> None:

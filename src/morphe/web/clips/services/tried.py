@@ -7,17 +7,12 @@ from functools import lru_cache
 from morphe.core.advise.filmed_as import FilmedAs
 from morphe.core.advise.judge import judge
 from morphe.core.errors import UnknownName
-from morphe.core.handover.preview import jpeg
-from morphe.core.pipeline.screen import graded_still
 from morphe.core.water.hints import WaterHints
 from morphe.web.clips.models import Clip, JudgingFrame
 from morphe.web.clips.services.filmed import chosen_profile
-from morphe.web.clips.services.kept import findings_of
-from morphe.web.clips.services.storage import small_picture
+from morphe.web.clips.services.kept import findings_of, thumbnail_under
 
 __all__ = ["tried"]
-
-PICTURE_STEP = 3  # judging frames are 960 px wide
 
 
 def tried(clip: Clip, profile: str, water: WaterHints | None = None) -> bytes:
@@ -39,4 +34,4 @@ def _tried(frame_id: int, mark: str, profile: str | FilmedAs, water: WaterHints 
     """`mark` names the file and its light over time; a clip that is read anew has new frames."""
     frame = JudgingFrame.objects.select_related("clip").get(pk=frame_id)
     grade = judge(findings_of(frame.clip).evidence, profile=profile, water=water).grade
-    return jpeg(graded_still(small_picture(frame.picture.path, PICTURE_STEP), grade, frame.time_s))
+    return thumbnail_under(frame, grade)
