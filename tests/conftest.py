@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import json
+import os
+import secrets
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
@@ -46,6 +48,14 @@ def morphe(capfd: pytest.CaptureFixture[str]) -> Callable[..., Said]:
         return Said(code, said.out, said.err)
 
     return run
+
+
+@pytest.fixture
+def fresh_seed() -> int:
+    """A new seed for what is drawn by chance, printed where a test fails; MORPHE_SEED has one again."""
+    seed = int(os.environ.get("MORPHE_SEED") or secrets.randbelow(10**9))
+    print(f"MORPHE_SEED={seed}")
+    return seed
 
 
 @pytest.fixture(scope="session")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import random
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from fractions import Fraction
@@ -13,12 +14,16 @@ import numpy as np
 
 from morphe.core.signal.ycbcr import Matrix, Range, range_scale, rgb_to_ycbcr
 
-__all__ = ["ClipSpec", "decoded_planes", "picture_planes", "scene", "write_clip", "write_sound"]
+__all__ = [
+    "ClipSpec", "any_clip", "any_spec", "click_of", "decoded_planes", "frame_times", "picture_planes",
+    "scene", "write_clip", "write_sound",
+]  # fmt: skip
 
 LOSSLESS = {
     "libx264": {"preset": "ultrafast", "qp": "0"},
     "libx265": {"x265-params": "lossless=1:log-level=0"},
 }
+CLICK_S = 0.5  # after the first frame
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -30,20 +35,31 @@ class ClipSpec:
     size: tuple[int, int] = (96, 64)
     frames: int = 12
     fps: Fraction = Fraction(25)
-    pts: Sequence[int] | None = None  # in ticks of 1/fps; None is one tick per frame
+    pts: Sequence[int] | None = None  # in ticks; None is one frame after the other
+    ticks: int = 1  # of a frame
+    start_s: Fraction = Fraction(0)  # at which the container begins
     rotation: int = 0  # clockwise, to stand upright
     range: Range | None = Range.NARROW
     matrix: Matrix | None = Matrix.BT709
     primaries: int = 1  # ITU-T H.273
     transfer: int = 1
     options: dict[str, str] = field(default_factory=dict)
-    sound: str | None = None
+    sound: str | None = None  # codec
+    sound_rate: int = 48000
+    sound_layout: str = "stereo"
+    sound_at_s: float = 0.0  # beside the picture
     metadata: dict[str, str] = field(default_factory=dict)
     timecode: str | None = None
 
     @property
     def bit_depth(self) -> int:
         return 10 if "10" in self.pixel_format else 8
+
+    @property
+    def times_s(self) -> list[float]:
+        """When each frame is shown, from the first."""
+        ticks = self.pts or range(0, self.frames * self.ticks, self.ticks)
+        return [float((t - ticks[0]) / (self.fps * self.ticks)) for t in ticks]
 
 
 def scene(width: int, height: int, index: int = 0) -> np.ndarray:
@@ -85,20 +101,23 @@ def write_clip(
     spec = spec or ClipSpec()
     width, height = spec.size
     draw = pictures or (lambda index: scene(width, height, index))
-    with av.open(str(path), "w", options={"movflags": "use_metadata_tags"}) as container:
+    # a colon in a name is no protocol
+    with av.open(f"file:{path}", "w", options={"movflags": "use_metadata_tags"}) as container:
         container.metadata.update(spec.metadata)
         stream = _video(container, spec, lossless)
-        sound = container.add_stream(spec.sound, rate=48000) if spec.sound else None
+        sound = container.add_stream(spec.sound, rate=spec.sound_rate) if spec.sound else None
         if sound is not None:
-            sound.codec_context.layout = "stereo"
+            sound.codec_context.layout = spec.sound_layout
+        begin = round(spec.start_s * spec.fps * spec.ticks)
         for index in range(spec.frames):
             frame = _frame(picture_planes(draw(index), spec), spec)
-            frame.pts = spec.pts[index] if spec.pts else index
-            frame.time_base = 1 / spec.fps
+            frame.pts = begin + (spec.pts[index] if spec.pts else index * spec.ticks)
+            frame.time_base = 1 / (spec.fps * spec.ticks)
             container.mux(stream.encode(frame))
         container.mux(stream.encode(None))
         if sound is not None:
-            _tone(container, sound, float(spec.frames / spec.fps))
+            length = max(spec.times_s[-1] + float(1 / spec.fps), 0.2)
+            _tone(container, sound, length, float(spec.start_s) + spec.sound_at_s, CLICK_S - spec.sound_at_s)
     return path
 
 
@@ -106,7 +125,7 @@ def _video(container: Any, spec: ClipSpec, lossless: bool) -> Any:
     stream = container.add_stream(spec.codec, rate=spec.fps)
     stream.width, stream.height = spec.size
     stream.pix_fmt = spec.pixel_format
-    stream.codec_context.time_base = 1 / spec.fps
+    stream.codec_context.time_base = 1 / (spec.fps * spec.ticks)
     stream.options = {**(LOSSLESS.get(spec.codec, {}) if lossless else {}), **spec.options}
     if spec.range is not None:
         stream.codec_context.color_range = 2 if spec.range is Range.FULL else 1
@@ -133,13 +152,17 @@ def _frame(planes: list[np.ndarray], spec: ClipSpec) -> Any:
     return frame
 
 
-def _tone(container: Any, stream: Any, seconds: float) -> None:
-    count = int(48000 * seconds)
-    wave = (0.2 * np.sin(2 * np.pi * 440 * np.arange(count) / 48000) * 32767).astype(np.int16)
-    samples = np.repeat(wave, 2).reshape(1, -1)
-    frame = av.AudioFrame.from_ndarray(samples, format="s16", layout="stereo")
-    frame.sample_rate = 48000
-    resampler = av.AudioResampler(stream.codec_context.format, "stereo", 48000, stream.frame_size or 1024)
+def _tone(container: Any, stream: Any, seconds: float, at_s: float = 0.0, click_s: float = CLICK_S) -> None:
+    """A soft tone with one loud click in it."""
+    rate, layout = stream.codec_context.sample_rate, stream.codec_context.layout
+    time = np.arange(int(rate * seconds)) / rate
+    wave = 0.05 * np.sin(2 * np.pi * 440 * time)
+    wave[(time >= click_s) & (time < click_s + 0.01)] = 0.8
+    samples = np.repeat((wave * 32767).astype(np.int16), layout.nb_channels).reshape(1, -1)
+    frame = av.AudioFrame.from_ndarray(samples, format="s16", layout=layout.name)
+    frame.sample_rate = rate
+    frame.pts, frame.time_base = round(at_s * rate), Fraction(1, rate)
+    resampler = av.AudioResampler(stream.codec_context.format, layout.name, rate, stream.frame_size or 1024)
     for part in [*resampler.resample(frame), *resampler.resample(None)]:
         container.mux(stream.encode(part))
     container.mux(stream.encode(None))
@@ -147,7 +170,7 @@ def _tone(container: Any, stream: Any, seconds: float) -> None:
 
 def write_sound(path: Path, seconds: float = 0.5) -> Path:
     """A file with sound and no picture."""
-    with av.open(str(path), "w") as container:
+    with av.open(f"file:{path}", "w") as container:
         stream = container.add_stream("aac", rate=48000)
         stream.codec_context.layout = "stereo"
         _tone(container, stream, seconds)
@@ -156,7 +179,7 @@ def write_sound(path: Path, seconds: float = 0.5) -> Path:
 
 def decoded_planes(path: Path) -> list[list[np.ndarray]]:
     """All frames' planes as the decoder gives them."""
-    with av.open(str(path)) as container:
+    with av.open(f"file:{path}") as container:
         frames = []
         for frame in container.decode(video=0):
             dtype = np.uint16 if "10" in frame.format.name else np.uint8
@@ -167,3 +190,107 @@ def decoded_planes(path: Path) -> list[list[np.ndarray]]:
                 planes.append(rows[:, :across].copy())
             frames.append(planes)
         return frames
+
+
+# -- clips drawn by chance: what cameras, phones, editors and messengers write -------------------------
+
+RATES = (
+    "12",
+    "15",
+    "24000/1001",
+    "24",
+    "25",
+    "30000/1001",
+    "30",
+    "48",
+    "50",
+    "60000/1001",
+    "60",
+    "100",
+    "120",
+    "240",
+)
+SIZES = ((160, 90), (192, 108), (90, 160), (128, 96), (214, 120), (120, 120), (144, 116), (158, 90))
+SOUNDS = {
+    "mp4": (None, "aac", "aac", "flac", "libopus"), "mov": (None, "aac", "pcm_s16le"),
+    "mkv": (None, "aac", "pcm_s16le", "flac", "libopus"),
+}  # fmt: skip
+NAMES = (
+    "clip",
+    "DSC 0012",
+    "Fluß am Morgen",
+    "take-3 (copy)",
+    "été_Ⅱ",
+    "a'b",
+    "100%",
+    "10:05",
+    "no\u00a0break",
+    "漫步",
+)
+
+
+def any_spec(seed: int) -> tuple[ClipSpec, str, str]:
+    """The facts of a clip, its name and its container, drawn from a seed."""
+    draw = random.Random(seed)
+    ten = draw.random() < 0.35
+    codec = "libx265" if ten else draw.choice(["libx264"] * 4 + ["libx265", "mpeg4", "mjpeg"])
+    chroma = draw.choice(["420"] * 5 + ["422", "444"]) if codec.startswith("libx") else "420"
+    full = codec == "mjpeg" or (codec != "mpeg4" and draw.random() < 0.15)
+    box = draw.choice(list(SOUNDS))
+    sound = draw.choice(SOUNDS[box])
+    rate, frames = (
+        Fraction(draw.choice(RATES)),
+        draw.choice([1, 2, 7]) if draw.random() < 0.2 else draw.randint(24, 60),
+    )
+    uneven = codec != "mpeg4" and draw.random() < 0.2
+    pts = [10 * i + (3 if i % 3 else 0) for i in range(frames)] if uneven else None
+    spec = ClipSpec(
+        codec=codec, pixel_format=f"yuv{'j' if codec == 'mjpeg' else ''}{chroma}p{'10le' if ten else ''}",
+        size=draw.choice(SIZES), frames=frames, fps=rate, pts=pts, ticks=10 if uneven else 1,
+        start_s=draw.choice([Fraction(0)] * 3 + [Fraction(3, 2)]),
+        rotation=draw.choice([0, 0, 0, 90, 180, 270]) if box != "mkv" else 0,
+        range=Range.FULL if full else draw.choice([Range.NARROW, Range.NARROW, None]),
+        matrix=draw.choice([Matrix.BT709, Matrix.BT709, Matrix.BT601, None]),
+        options={"g": draw.choice(["1", "12", "250"])} | ({"bf": "2"} if codec == "libx264" else {}),
+        sound=sound, sound_rate=48000 if sound == "libopus" else draw.choice([44100, 48000, 96000]),
+        sound_layout=draw.choice(["stereo", "stereo", "mono", "stereo" if sound == "libopus" else "4.0"]),
+        sound_at_s=draw.choice([0.0, 0.0, -0.02, 0.021, 0.25]),
+        timecode="09:59:58:10" if box == "mov" and rate in (24, 25, 30) and draw.random() < 0.3 else None,
+    )  # fmt: skip
+    return spec, draw.choice(NAMES), box
+
+
+def any_clip(folder: Path, seed: int) -> tuple[Path, ClipSpec]:
+    """Write the clip of a seed; what it holds comes with it. The seed is printed, to have a failure again."""
+    spec, name, box = any_spec(seed)
+    print(f"any_clip({seed}): {name}.{box} {spec}")
+    return write_clip(folder / f"{name}.{box}", spec), spec
+
+
+def frame_times(path: Path) -> list[float]:
+    """When the frames of a file are shown, from the first."""
+    with av.open(f"file:{path}") as container:
+        stream = container.streams.video[0]
+        shown = sorted(p.pts * p.time_base for p in container.demux(stream) if p.size and not p.is_discard)
+    return [float(t - shown[0]) for t in shown]
+
+
+def click_of(path: Path) -> float | None:
+    """When the click is heard, in seconds after the first frame; None where there is no sound."""
+    with av.open(f"file:{path}") as container:
+        if not container.streams.audio:
+            return None
+        video = container.streams.video[0]
+        begin = min(p.pts * p.time_base for p in container.demux(video) if p.size and not p.is_discard)
+        container.seek(0)
+        for frame in container.decode(container.streams.audio[0]):
+            samples = frame.to_ndarray()
+            heard = np.abs(
+                samples / (32768 if samples.dtype == np.int16 else 2**31 if samples.dtype == np.int32 else 1)
+            )
+            if not frame.format.is_planar:
+                heard = heard.reshape(-1, frame.layout.nb_channels).T
+            if (heard > 0.4).any():
+                at = int(np.argmax((heard > 0.4).any(axis=0)))
+                return float(frame.pts * frame.time_base - begin) + at / frame.sample_rate
+    return None

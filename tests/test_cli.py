@@ -257,8 +257,8 @@ def test_given_outputs_that_would_hurt_when_corrected_then_they_are_refused_befo
     clip = write_clip(tmp_path / "clip.mp4")
     before = clip.read_bytes()
 
-    refused(morphe("correct", clip, "--out", clip), "source itself")
-    refused(morphe("correct", clip, "--recipe", clip), "source itself")
+    refused(morphe("correct", clip, "--out", clip), "read from")
+    refused(morphe("correct", clip, "--recipe", clip), "read from")
     refused(morphe("correct", clip, "--out", tmp_path / "a", "--cube", tmp_path / "a"), "same name")
 
     assert clip.read_bytes() == before

@@ -1,5 +1,7 @@
 """The command line: a clip brought to the look of another clip or of a still."""
 
+import shutil
+
 import cv2
 import numpy as np
 import pytest
@@ -66,3 +68,16 @@ def test_given_what_cannot_be_a_reference_when_matched_to_then_it_is_refused(
 
     refused(morphe("match", plain_clip, "--to", still, "--out", tmp_path / "o.mp4"), sentence)
     assert not (tmp_path / "o.mp4").exists()
+
+
+def test_given_the_reference_as_output_when_matched_then_it_stays(morphe, plain_clip, tmp_path):
+    reference, still = tmp_path / "ref.mp4", tmp_path / "ref.png"
+    shutil.copy(plain_clip, reference)
+    cv2.imwrite(str(still), np.full((90, 160, 3), np.arange(160)[None, :, None], np.uint8))
+    (tmp_path / "other.mp4").symlink_to(reference)
+    before = reference.read_bytes(), still.read_bytes()
+
+    for out, to in ((reference, reference), (still, still), (tmp_path / "other.mp4", reference)):
+        refused(morphe("match", plain_clip, "--to", to, "--out", out), "read from")
+
+    assert (reference.read_bytes(), still.read_bytes()) == before

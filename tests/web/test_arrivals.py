@@ -7,6 +7,7 @@ import json
 import os
 import shutil
 from concurrent.futures import ThreadPoolExecutor
+from pathlib import Path
 
 import pytest
 from django.test import Client
@@ -259,9 +260,13 @@ def test_given_pipes_links_and_odd_names_on_a_card_when_brought_in_then_only_fil
     (shot / "nowhere.mp4").symlink_to(tmp_path / "gone.mp4")
     (card / "DCIM" / "away").symlink_to(outside)
     os.link(plain_clip, os.fsencode(shot) + b"/\xff\xfe.mp4")
+    spaces = ["no\u00a0break.mp4", "wide\u3000space.mp4"]
 
     listed = [c.path for c in look_at(outing, str(card)).clips]
     assert listed == ["DCIM/100A/one.MP4", "DCIM/100A/two.mp4"]
+    for name in spaces:
+        os.link(plain_clip, shot / name)
+    assert {Path(c.path).name for c in look_at(outing, str(card)).clips} >= set(spaces)
 
     job = begin_import(outing, str(card), listed)
     job.files = [*listed, "DCIM/100A/pipe.mp4", "DCIM/100A/link.mp4", "DCIM/away/secret.mp4"]

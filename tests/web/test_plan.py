@@ -11,6 +11,7 @@ from morphe.core.plan.place import PLACES
 from morphe.core.standins.kits import KITS
 from morphe.web.clips.models import Clip
 from morphe.web.clips.services.grades import grade_of
+from morphe.web.clips.services.origin import recognised_camera
 from morphe.web.clips.services.versions import keep
 from morphe.web.outings.models import Camera, Outing
 from morphe.web.plan.models import Lesson, PlannedCamera, Take
@@ -243,6 +244,22 @@ def test_given_a_name_that_tells_the_camera_when_read_then_it_is_recognised(outi
     clip = brought_in(outing, log_file, "Sandpiper-0042.mp4")
 
     assert clip.camera == drone.camera
+
+
+@pytest.mark.parametrize(("title", "tags", "name"), [
+    ("fern0012.mp4", {}, "Fern"), ("ferns at dawn.mp4", {}, None), ("a walk.mp4", {}, "A"),
+    ("A001_C002.mov", {}, "A"), ("on a walk.mp4", {}, None), ("B 7.mp4", {}, "B"),
+    ("x.mp4", {"model": "Fern Two"}, "Fern Two"), ("fern-two.mp4", {}, "Fern"), ("FERN.mp4", {}, "Fern"),
+])  # fmt: skip
+def test_given_names_that_begin_alike_when_a_clip_is_read_then_the_whole_word_and_the_longest_tell(
+    outing, title, tags, name
+):
+    for known in ("A", "B", "Fern", "Fern Two"):
+        Camera.objects.create(name=known, kit={})
+
+    found = recognised_camera(title, tags)
+
+    assert (found and found.name) == name
 
 
 def test_given_a_clip_of_another_day_when_read_then_it_is_not_set_against_the_plan(

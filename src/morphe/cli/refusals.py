@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+from collections.abc import Sequence
 from pathlib import Path
 
 from morphe.core.errors import OutputError, RecipeError
@@ -24,14 +25,16 @@ def check_paths(args: argparse.Namespace) -> None:
         raise RecipeError(f"There is no readable recipe at {recipe}; check the path.")
     if args.command == "match":
         check_there(args.to)
-    written = (getattr(args, name, None) for name in ("out", "cube"))
-    check_outputs(clip, *written, recipe if args.command in ("correct", "match") else None)
+    inputs = [clip, *(getattr(args, name, None) for name in ("to", "dive_log"))]
+    outputs = [getattr(args, name, None) for name in ("out", "cube")]
+    (inputs if args.command == "render" else outputs).append(recipe)
+    check_outputs(inputs, outputs)
 
 
-def check_outputs(clip: Path, *others: Path | None) -> None:
-    """Refuse outputs that are the clip, each other, or cannot be written."""
-    outputs = [p for p in others if p is not None]
+def check_outputs(inputs: Sequence[Path | None], wanted: Sequence[Path | None]) -> None:
+    """Refuse outputs that are an input, each other, or cannot be written."""
+    outputs = [p for p in wanted if p is not None]
     if len({p.resolve() for p in outputs}) < len(outputs):
         raise OutputError("Two outputs have the same name; give each its own.")
     for path in outputs:
-        check_output(path, clip)
+        check_output(path, *inputs)

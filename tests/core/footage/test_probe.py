@@ -1,6 +1,7 @@
 """Probing: what real files say of themselves, what is assumed where they do not, and what is refused."""
 
 from fractions import Fraction
+from pathlib import Path
 
 import av
 import numpy as np
@@ -16,6 +17,7 @@ from morphe.core.errors import (
     UnsupportedPixelFormat,
 )
 from morphe.core.footage.probe import probe
+from morphe.core.footage.reader import frame_at
 from morphe.core.signal.primaries import Primaries
 from morphe.core.signal.ycbcr import Matrix, Range
 from tests.footage import ClipSpec, write_clip, write_sound
@@ -186,3 +188,40 @@ def test_given_pixels_that_cannot_be_measured_when_probed_then_it_is_said(tmp_pa
             container.mux(packet)
 
     refused(path, UnsupportedPixelFormat, "rgb24")
+
+
+def trimmed(path: Path, source: Path, begin: int) -> Path:
+    """A clip without its first frames, nothing encoded anew: an edit list hides what comes before."""
+    with av.open(str(source)) as container, av.open(str(path), "w") as target:
+        stream = container.streams.video[0]
+        track = target.add_stream_from_template(stream)
+        for packet in container.demux(stream):
+            if packet.size:
+                by = round(begin / stream.average_rate / stream.time_base)
+                packet.pts, packet.dts, packet.stream = packet.pts - by, packet.dts - by, track
+                target.mux(packet)
+    return path
+
+
+@pytest.mark.parametrize(("rate", "begin", "gop"), [(24, 11, "250"), (30, 5, "12"), (120, 31, "30")])
+def test_given_a_clip_trimmed_without_encoding_when_probed_then_only_frames_that_are_shown_count(
+    tmp_path, rate, begin, gop
+):
+    spec = ClipSpec(frames=60, fps=Fraction(rate), options={"g": gop, "bf": "2"})
+    path = trimmed(tmp_path / "part.mp4", write_clip(tmp_path / "whole.mp4", spec), begin)
+
+    info = probe(path)
+
+    assert info.frames == 60 - begin
+    assert info.duration_s == pytest.approx((60 - begin) / rate, abs=0.002)
+    last = frame_at(info, info.duration_s - 0.5 / rate)
+    assert (
+        np.abs(last.encoded() - frame_at(probe(tmp_path / "whole.mp4"), 59.5 / rate).encoded()).max() < 0.01
+    )
+
+
+def test_given_a_colon_in_a_name_when_probed_then_it_is_no_protocol(tmp_path, monkeypatch):
+    monkeypatch.chdir(tmp_path)
+    write_clip(Path("10:05.mp4"))
+
+    assert probe(Path("10:05.mp4")).frames == 12

@@ -1,6 +1,7 @@
 """A folder of clips handed back: whatever lies there, each with its files or a sentence."""
 
 import json
+from pathlib import Path
 
 import numpy as np
 import pytest
@@ -57,3 +58,30 @@ def test_given_no_clips_or_no_folder_when_handed_back_then_a_sentence_says_so(mo
 
     assert said.code == 2 and len(said.err.strip().splitlines()) == 1
     assert ("no clip in" if empty else "no readable folder") in said.err
+
+
+def test_given_names_that_would_meet_when_handed_back_then_no_file_takes_anothers_place(morphe, tmp_path):
+    small = ClipSpec(size=(64, 48), frames=3)
+    for name in ("A1.MP4", "a1.mov", "B.corrected.mp4"):
+        write_clip(tmp_path / name, small)
+    before = {p.name: p.read_bytes() for p in tmp_path.iterdir()}
+
+    said = morphe("batch", tmp_path, "--json")
+
+    made = [Path(clip["out"]).name.casefold() for clip in said.json["clips"]]
+    assert said.json["done"] == 3 and len(set(made)) == 3
+    again = morphe("batch", tmp_path, "--out", tmp_path, "--json")  # beside the clips themselves
+    assert {n: (tmp_path / n).read_bytes() for n in before} == before
+    assert again.code == 0
+
+
+def test_given_a_clip_with_the_name_of_a_result_when_handed_back_beside_it_then_it_stays(morphe, tmp_path):
+    small = ClipSpec(size=(64, 48), frames=3)
+    for name in ("B.mp4", "B.corrected.mp4"):
+        write_clip(tmp_path / name, small)
+    before = (tmp_path / "B.corrected.mp4").read_bytes()
+
+    said = morphe("batch", tmp_path, "--out", tmp_path, "--json")
+
+    assert (tmp_path / "B.corrected.mp4").read_bytes() == before
+    assert "read from" in next(c["problem"] for c in said.json["clips"] if c["clip"].endswith("/B.mp4"))

@@ -6,7 +6,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from morphe.core.handover.rhythm import Rhythm, rhythm_cost
+from morphe.core.handover.delivery import Delivery
+from morphe.core.handover.rhythm import Rhythm, rhythm_cost, usual_rate
 from morphe.core.handover.timecode import later
 
 RATES = [Fraction(24), Fraction(25), Fraction(30000, 1001), Fraction(60)]
@@ -87,3 +88,14 @@ def test_given_an_hour_of_dropped_numbers_when_passed_then_the_clock_shows_an_ho
     assert later("00:00:00;00", 107892, 29.97) == "01:00:00;00"
     assert later("23:59:59:24", 1, 25) == "00:00:00:00"
     assert later("none at all", 10, 25) == "none at all"
+
+
+@pytest.mark.parametrize(("measured", "meant"), [
+    ("24036/100", "240"), ("1/2", "1"), ("2398/100", "24000/1001"), ("2997/100", "30000/1001"), ("18", "18"),
+    ("900", "240"), ("25.1", "25"),
+])  # fmt: skip
+def test_given_a_measured_rate_when_a_usual_one_is_near_then_that_was_meant(measured, meant):
+    rate = usual_rate(Fraction(measured))
+
+    assert rate == Fraction(meant)
+    assert Delivery(fps=rate).fps == rate

@@ -44,6 +44,12 @@ def test_given_a_baked_conversion_when_written_and_read_then_the_table_is_the_sa
     assert np.abs(table.cube - np.clip(lut.table, -0.5, 2)).max() < ROUND_TRIP
 
 
+def test_given_a_byte_order_mark_when_a_cube_is_read_then_it_is_the_same_table():
+    one, other = read_cube(CURVES_AND_CUBE, "a.cube"), read_cube("\ufeff" + CURVES_AND_CUBE, "b.cube")
+
+    assert np.array_equal(one.apply(COLOURS), other.apply(COLOURS))
+
+
 def test_given_a_cube_when_applied_then_another_reader_finds_the_same_colours(tmp_path):
     lut = bake_grade(Grade.of(Convert(profile="flat-a")), size=9, domain=(-0.07, 1.09))
     path = tmp_path / "flat.cube"

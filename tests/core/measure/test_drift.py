@@ -152,3 +152,12 @@ def test_given_too_few_samples_when_followed_then_there_is_no_track():
     )
     assert find_drift(few, lambda codes: codes, 1.0) == Drift()
     assert Drift().range_stops == 0 and Drift().sentences == ()
+
+
+@pytest.mark.parametrize("rate", [12, 15, 20, 24, 25, 240])
+@pytest.mark.parametrize("kind", [np.float32, np.float64])
+def test_given_any_rate_and_precision_when_flicker_is_looked_for_then_there_is_an_answer(rate, kind):
+    times = np.arange(3 * rate) / rate
+    luminance = (0.2 * 2 ** (0.1 * np.sin(2 * np.pi * 2 * times))).astype(kind)
+
+    assert flicker_of(list(times), list(luminance)) == pytest.approx((0.1, 2.0), rel=0.35)

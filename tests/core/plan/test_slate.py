@@ -23,6 +23,9 @@ FILE = {"fps": 25.0, "bit_depth": 10, "kind": "log", "kind_is_sure": False}
         ("1/400 iso 800 ND8 5600K flat", ["1/400", "ISO 800", "ND8", "5600 K", "flat"]),
         ("gust at the sluice, 1/50, ISO100, f/2.8, 25 fps", ["1/50", "ISO 100", "f/2.8", "25 fps"]),
         ("no ND, log", ["no ND", "log"]),
+        ("ND 1.8, f1.85", ["ND64", "f/1.85"]),  # a density: the logarithm of what is held back
+        ("ND.9 at f 11. Gusts", ["ND8", "f/11"]),
+        ("ND1000, 1/50.", ["1/50", "ND1000"]),
         ("take 12 of 1999, 3 people", []),
         ("", []),
     ],

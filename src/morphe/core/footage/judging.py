@@ -44,11 +44,12 @@ class JudgingFrame:
 def _part_of(planes: Planes) -> Encoded:
     """The part whose mean lies nearest to where noise shows most, by whole blocks of chroma."""
     width, height = planes.size
+    across, down = (-(-n // c) for n, c in zip((width, height), planes.cb.shape[::-1], strict=True))
     wide, tall = min(GRAIN[0], width // 2 * 2), min(GRAIN[1], height // 2 * 2)
     scale = range_scale(planes.range, planes.bit_depth)
     wanted = scale.luma_offset + GRAIN_LUMA * scale.luma_scale
     places = [
-        (round(x * (width - wide) / 4) * 2, round(y * (height - tall) / 4) * 2)
+        (int(x * (width - wide) / 4) * 2, int(y * (height - tall) / 4) * 2)
         for x in (0, 1, 2) for y in (0, 1, 2)
     ]  # fmt: skip
 
@@ -57,7 +58,6 @@ def _part_of(planes: Planes) -> Encoded:
         return abs(float(planes.luma[y : y + tall, x : x + wide].mean()) - wanted)
 
     left, top = min(places, key=away)
-    across, down = width // planes.cb.shape[1], height // planes.cb.shape[0]
     rows, columns = slice(top // down, (top + tall) // down), slice(left // across, (left + wide) // across)
     part = replace(
         planes, luma=planes.luma[top : top + tall, left : left + wide], cb=planes.cb[rows, columns],

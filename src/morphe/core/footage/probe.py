@@ -24,7 +24,7 @@ from morphe.core.errors import (
 from morphe.core.footage.info import SignalInfo
 from morphe.core.footage.motion import motion_of
 from morphe.core.footage.planes import READABLE_FORMATS
-from morphe.core.footage.there import check_there
+from morphe.core.footage.there import address_of, check_there
 from morphe.core.pulse import alive
 from morphe.core.signal.primaries import Primaries
 from morphe.core.signal.ycbcr import Matrix, Range
@@ -69,7 +69,7 @@ def open_clip(path: Path) -> Iterator[Any]:
     name = path.name
     check_there(path)
     try:
-        container = av.open(str(path), metadata_errors="replace")
+        container = av.open(address_of(path), metadata_errors="replace")
     except (av.error.FFmpegError, OSError, ValueError) as error:
         raise DecodeError(
             f"{name} cannot be read as video; it may be damaged, cut short or another kind of file: "
@@ -100,7 +100,8 @@ def _timing(container: Any, stream: Any) -> _Timing:
     """Count frames and spacing from the container's index, or by reading the packets."""
     entries = stream.index_entries
     last_byte, end_s = 0, 0.0
-    if "mp4" in container.format.name and len(entries) and len(entries) == stream.frames:
+    whole = len(entries) == stream.frames and not any(e.is_discard for e in entries)  # no edit list hides any
+    if "mp4" in container.format.name and len(entries) and whole:
         stamps = np.array([e.timestamp for e in entries], np.int64)
         last_byte = max(e.pos + e.size for e in entries)
     else:
@@ -125,7 +126,7 @@ def _packet_times(container: Any, stream: Any) -> tuple[Any, float]:
         if packet.pts is None or not packet.size:
             continue
         end_s = max(end_s, float((packet.pts + (packet.duration or 0)) * packet.time_base))
-        if packet.stream.index == stream.index:
+        if packet.stream.index == stream.index and not packet.is_discard:
             seen.append(packet.pts)
     container.seek(0)
     return np.array(sorted(seen), np.int64), end_s

@@ -20,6 +20,7 @@ from morphe.core.errors import DecodeError, NoPicture
 from morphe.core.footage.info import SignalInfo
 from morphe.core.footage.planes import planes_from_frame
 from morphe.core.footage.probe import open_clip
+from morphe.core.footage.there import address_of
 from morphe.core.footage.yuv import frame_codes
 from morphe.core.pulse import alive
 from morphe.core.signal.arrays import Codes, Encoded, Float
@@ -56,7 +57,7 @@ def make_proxy(
     count = 0
     with (
         open_clip(info.path) as source,
-        av.open(str(out), "w", format="mp4", options={"movflags": "+faststart"}) as target,
+        av.open(address_of(out), "w", format="mp4", options={"movflags": "+faststart"}) as target,
     ):
         video = source.streams.video[0]
         video.thread_type = "AUTO"

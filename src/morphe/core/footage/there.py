@@ -1,4 +1,4 @@
-"""Whether a clip is there at all; asked before anything that takes time."""
+"""Where a clip lies, and whether it is there at all; asked before anything that takes time."""
 
 from __future__ import annotations
 
@@ -6,7 +6,7 @@ from pathlib import Path
 
 from morphe.core.errors import EmptyFile, SourceMissing
 
-__all__ = ["check_there"]
+__all__ = ["address_of", "check_there"]
 
 
 def check_there(path: Path) -> None:
@@ -15,3 +15,8 @@ def check_there(path: Path) -> None:
         raise SourceMissing(f"There is no clip called {path.name} there; check the path.")
     if path.stat().st_size == 0:
         raise EmptyFile(f"{path.name} is empty; copy it again from the card.")
+
+
+def address_of(path: Path | str) -> str:
+    """A path as FFmpeg is to take it: a colon in a name makes no protocol of it."""
+    return f"file:{path}"

@@ -168,7 +168,8 @@ class Convert(ColourStep):
             nits = (hlg_to_display if self.profile == "hlg" else pq_to_display)(picture)
             linear = decode_bt709(encode_bt1886(nits_to_sdr_display(nits))).astype(np.float32)
         else:
-            linear = self._in_gamut(self._light_of()(picture))
+            # A code far outside the range, through a steep curve, would be more light than numbers hold.
+            linear = self._in_gamut(np.clip(self._light_of()(picture), -UNBOUNDED, UNBOUNDED))
         if self.matrix is not None:
             linear = linear @ np.array(self.matrix, np.float32).reshape(3, 3).T
         if self.chroma != 1.0:

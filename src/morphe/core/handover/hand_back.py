@@ -11,7 +11,7 @@ from morphe.core.advise.strain_gauge import strain_of
 from morphe.core.errors import MorpheError, OutputError
 from morphe.core.grade.recipe import to_text
 from morphe.core.handover.delivery import Delivery, Order
-from morphe.core.handover.output import write_text
+from morphe.core.handover.output import check_output, write_text
 from morphe.core.handover.output_check import check_output_file
 from morphe.core.handover.pump import Progress
 from morphe.core.handover.render import graded_for, render
@@ -71,7 +71,7 @@ def clips_in(folder: Path) -> list[Path]:
 def hand_back(
     clip: Path, folder: Path, rules: Rules, progress: Progress = lambda done, total: True
 ) -> HandedBack:
-    """Read and correct one clip, and write into `folder` what goes back.
+    """Read and correct one clip, and write into `folder` what goes back; never over a clip beside it.
 
     Raises
     ------
@@ -87,7 +87,7 @@ def hand_back(
     write_text(recipe, to_text(grade))
     lines, out = _lines(clip, report), None
     if rules.film:
-        out = folder / f"{clip.stem}.corrected.mp4"
+        out = _film_name(clip, folder)
         done = render(report.info, grade, out, rules.delivery, progress=progress)
         order = Order(info=report.info, grade=graded_for(grade, rules.delivery), delivery=rules.delivery)
         times, strength = [f.time_s for f in report.findings.frames], report.findings.strength
@@ -97,6 +97,22 @@ def hand_back(
             lines += [f"  {v.label}: {v.sentence}" for v in checked.verdicts]
     write_text(told, "\n".join(lines) + "\n")
     return HandedBack(clip=clip, cube=cube, recipe=recipe, report=told, out=out)
+
+
+def _film_name(clip: Path, folder: Path) -> Path:
+    """Where a corrected clip goes: by its stem, with its ending too where another clip's would be the same.
+
+    Raises
+    ------
+    OutputError
+        If a clip bears that name.
+    """
+    beside = clips_in(clip.parent)
+    stems = [other.stem.casefold() for other in beside]
+    stem = clip.name if stems.count(clip.stem.casefold()) > 1 else clip.stem
+    out = folder / f"{stem}.corrected.mp4"
+    check_output(out, *beside)
+    return out
 
 
 def _lines(clip: Path, report: Report) -> list[str]:

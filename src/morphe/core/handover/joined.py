@@ -22,6 +22,7 @@ from morphe.core.handover.output import check_output, whole_file
 from morphe.core.handover.parts import Cut, Part, cuts_of
 from morphe.core.handover.pump import Progress, counted
 from morphe.core.handover.render import Rendered, render
+from morphe.core.handover.rhythm import usual_rate
 from morphe.core.handover.segments import SegmentMaker, one_after_another, pictures_of, when
 from morphe.core.handover.sound import Heard
 from morphe.core.handover.target import opened
@@ -49,7 +50,7 @@ def joined_delivery(pieces: Sequence[Piece], delivery: Delivery) -> Delivery:
     if not pieces or len(pieces) > MOST:
         raise OutputError(f"A joined file has 1 to {MOST} clips; tick some of them.")
     size = delivery.size or _commonest(pieces, lambda i: tuple(n // 2 * 2 for n in i.upright_size))
-    fps = delivery.fps or _commonest(pieces, lambda i: Fraction(i.fps).limit_denominator(1001))
+    fps = delivery.fps or usual_rate(_commonest(pieces, lambda i: Fraction(i.fps).limit_denominator(1001)))
     if delivery.preset.ratio and delivery.size is None:
         size = _of_shape(size, delivery.preset.ratio)
     bits = delivery.preset.bit_depth or max(delivery.preset.bits_for(p.info.bit_depth) for p in pieces)

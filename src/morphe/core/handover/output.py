@@ -15,10 +15,11 @@ from morphe.core.errors import OutputError
 __all__ = ["check_output", "whole_file", "write_text"]
 
 
-def check_output(out: Path, source: Path | None) -> None:
-    """Refuse an output that is the source or cannot be written, before any work starts."""
-    if source and out.exists() and source.exists() and os.path.samefile(out, source):
-        raise OutputError(f"{out.name} is the source itself; give the output another name.")
+def check_output(out: Path, *inputs: Path | None) -> None:
+    """Refuse an output that is one of the inputs or cannot be written, before any work starts."""
+    for source in inputs:
+        if source and out.exists() and source.exists() and os.path.samefile(out, source):
+            raise OutputError(f"{out.name} is what is read from; give the output another name.")
     if out.is_dir():
         raise OutputError(f"{out} is a folder; give the output a file name.")
     if not out.parent.is_dir():

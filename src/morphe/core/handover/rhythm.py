@@ -7,10 +7,16 @@ from collections.abc import Iterator
 from fractions import Fraction
 from typing import Generic, TypeVar
 
-__all__ = ["Rhythm", "rhythm_cost"]
+__all__ = ["USUAL_RATES", "Rhythm", "rhythm_cost", "usual_rate"]
 
 T = TypeVar("T")
 ROUNDED_S = 1e-3  # times may be kept in milliseconds
+# Frames a second that cameras write and players expect.
+USUAL_RATES = (
+    *(Fraction(whole) for whole in (12, 15, 24, 25, 30, 48, 50, 60, 100, 120, 240)),
+    *(Fraction(whole * 1000, 1001) for whole in (24, 30, 48, 60, 120, 240)),
+)
+ALIKE = 0.01  # share by which a measured rate may differ from the one that was meant
 
 
 class Rhythm(Generic[T]):
@@ -38,6 +44,14 @@ class Rhythm(Generic[T]):
 
     def _tick(self, time_s: float) -> int:
         return math.ceil((time_s - ROUNDED_S) * self._fps)
+
+
+def usual_rate(measured: Fraction) -> Fraction:
+    """The rate that was meant where one was measured: a usual one if it is near, at most the fastest."""
+    nearest = min(USUAL_RATES, key=lambda rate: abs(measured / rate - 1))
+    if abs(measured / nearest - 1) <= ALIKE:
+        return nearest
+    return min(max(measured, Fraction(1)), max(USUAL_RATES))
 
 
 def rhythm_cost(own: float, wanted: float) -> str:

@@ -17,6 +17,7 @@ import av
 
 from morphe.core.footage.info import SignalInfo
 from morphe.core.footage.probe import open_clip
+from morphe.core.footage.there import address_of
 from morphe.core.handover.along import Along
 from morphe.core.handover.delivery import Order
 from morphe.core.handover.output import whole_file
@@ -175,7 +176,7 @@ def join(order: Order, segments: Sequence[Segment], out: Path, beside: Path | No
         mark(target, stream, info, segments[0].cut)
         tracks = [pictures_of(paths, stream)]
         if beside is not None:
-            rest = held.enter_context(av.open(str(beside)))
+            rest = held.enter_context(av.open(address_of(beside)))
             tracks.append(_rest(rest, {s.index: _like(s, target) for s in rest.streams}))
         frames = 0
         for packet in merge(*tracks, key=when):

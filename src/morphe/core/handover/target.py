@@ -11,6 +11,7 @@ import av
 
 from morphe.core.errors import OutputError
 from morphe.core.footage.info import SignalInfo
+from morphe.core.footage.there import address_of
 from morphe.core.handover.painter import Painter
 from morphe.core.handover.parts import Cut
 from morphe.core.handover.presets import Preset
@@ -37,7 +38,7 @@ def opened(path: Path, kind: str = "mp4") -> Any:
         If it cannot be.
     """
     try:
-        return av.open(str(path), "w", format=kind, options=FORMATS[kind])
+        return av.open(address_of(path), "w", format=kind, options=FORMATS[kind])
     except (av.error.FFmpegError, OSError) as error:
         raise OutputError(f"{path.parent} cannot be written to; choose another folder.") from error
 

@@ -56,7 +56,7 @@ def read_cube(
     """
     if len(text) > MAX_BYTES:
         raise LutError(f"{name} is far too long for a LUT; choose a .cube file of at most 129 points a side.")
-    head, lines = _Head(), text.splitlines()
+    head, lines = _Head(), text.removeprefix("\ufeff").splitlines()
     found: list[Float] = []
     for start in range(0, len(lines), CHUNK):
         chunk = lines[start : start + CHUNK]

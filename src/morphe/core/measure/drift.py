@@ -179,7 +179,9 @@ def _smoothed(values: Float, sigma: float) -> Float:
     """Rows (n, k) smoothed down the columns by a Gaussian; the ends hold."""
     size = 2 * int(4 * sigma + 0.5) + 1
     kernel = cv2.getGaussianKernel(size, sigma, cv2.CV_64F)
-    return np.asarray(cv2.filter2D(values, cv2.CV_64F, kernel, borderType=cv2.BORDER_REPLICATE))
+    # OpenCV refuses to make float64 of float32 where the kernel is small.
+    exact = np.asarray(values, np.float64)
+    return np.asarray(cv2.filter2D(exact, cv2.CV_64F, kernel, borderType=cv2.BORDER_REPLICATE))
 
 
 def _between(one: Linear, two: Linear, ceiling: float) -> Float:

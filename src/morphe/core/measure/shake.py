@@ -33,7 +33,7 @@ def shake_of(pictures: Sequence[Encoded], times_s: Float) -> float:
 
 def _slow(way: np.ndarray, sigma: float) -> np.ndarray:
     """The way smoothed, going on at either end as it went."""
-    reach = max(int(3 * sigma), 1)
+    reach = min(max(int(3 * sigma), 1), len(way) - 1)  # there is no more of it to go on with
     first, last = 2 * way[:1] - way[reach:0:-1], 2 * way[-1:] - way[-2 : -reach - 2 : -1]
     padded = np.concatenate([first, way, last])
     kernel = np.exp(-0.5 * (np.arange(-reach, reach + 1) / sigma) ** 2)

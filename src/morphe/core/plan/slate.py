@@ -20,16 +20,18 @@ WORDS = re.compile(
     r"1/(?P<shutter>\d{1,5}(?:\.\d+)?)(?:\s*s)?"
     r"|iso\s*(?P<iso>\d{2,6})"
     r"|(?P<kelvin>\d{4,5})\s*k"
-    r"|nd\s*(?P<nd>\d{1,4})"
-    r"|f\s*/?\s*(?P<aperture>\d{1,2}(?:\.\d)?)"
+    r"|nd\s*(?P<density>\d?\.\d{1,2})"
+    r"|nd\s*(?P<nd>\d{1,6})"
+    r"|f\s*/?\s*(?P<aperture>\d{1,2}(?:\.\d{1,2})?)"
     r"|(?P<fps>\d{2,3}(?:\.\d+)?)\s*(?:fps|p)"
-    r")(?=$|[\s,;.])",
+    r")(?=$|[\s,;]|\.(?!\d))",
     re.IGNORECASE,
 )
 KINDS = {
     "standard": Kind.STANDARD, "ordinary": Kind.STANDARD, "flat": Kind.FLAT, "log": Kind.LOG, "hlg": Kind.HLG,
 }  # fmt: skip
 SAME_STOPS, SAME_MIRED = 0.2, 8.0
+DENSITY_OF_A_STOP = 0.3  # as filters are marked: the logarithm of two, rounded
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -72,6 +74,8 @@ def parse_note(note: str) -> Recorded:
     lowered = note.lower()
     kinds = [kind for word, kind in KINDS.items() if re.search(rf"\b{word}\b", lowered)]
     nd_stops = math.log2(found["nd"]) if found.get("nd") else None
+    if found.get("density"):
+        nd_stops = found["density"] / DENSITY_OF_A_STOP
     if nd_stops is None and re.search(r"\bno (?:nd|filter)\b", lowered):
         nd_stops = 0.0
     return Recorded(

@@ -78,7 +78,7 @@ class PointCurve:
         low, high = self.points[0][0], self.points[-1][0]
         light, light_per_code, stops, stops_per_code = self._ends
         inner = self._stops_of(np.clip(y, low, high))
-        above = stops + (y - high) * stops_per_code
+        above = np.minimum(stops + (y - high) * stops_per_code, FARTHEST)
         curved = GREY * np.exp2(np.where(y > high, above, inner))
         return np.where(y < low, light + (y - low) * light_per_code, curved).astype(y.dtype, copy=False)
 

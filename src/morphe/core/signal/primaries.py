@@ -64,7 +64,8 @@ def compress_gamut(linear: Linear, *, threshold: float = 0.85, peak: float = 1.0
     luminance = (linear @ LUMINANCE_709.astype(linear.dtype))[..., None]
     away = linear - luminance
     safe = np.clip(luminance, 1e-6, peak - 1e-6)
-    under, over = -lowest(away)[..., None] / safe, highest(away)[..., None] / (peak - safe)
+    left = np.maximum(peak - safe, 1e-6)  # next to a large peak float32 knows no millionth
+    under, over = -lowest(away)[..., None] / safe, highest(away)[..., None] / left
     reach = np.maximum(under, over)
     room = 1 - threshold
     held = threshold + room * (1 - np.exp(-(np.maximum(reach, threshold) - threshold) / room))

@@ -100,6 +100,6 @@ def encode_pq(luminance_cd_m2: Float) -> Float:
 
 
 def decode_pq(signal: Float) -> Float:
-    """ST 2084 EOTF: signal to cd/m2."""
-    p = np.power(np.maximum(signal, 0), 1 / PQ_M2)
+    """ST 2084 EOTF: signal to cd/m2; above 1, where it is not defined, the 10000 of 1."""
+    p = np.power(np.clip(signal, 0, 1), 1 / PQ_M2)
     return 10000 * np.power(np.maximum(p - PQ_C1, 0) / (PQ_C2 - PQ_C3 * p), 1 / PQ_M1)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import stat
 import time
+import unicodedata
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
@@ -85,12 +86,17 @@ def _files(folder: Path) -> list[Path]:
 def _is_clip(path: Path) -> bool:
     """Whether a name is that of a clip, and what bears it a file: no link, pipe or device."""
     name = path.name
-    if path.suffix.lower() not in ENDINGS or name.startswith(".") or not str(path).isprintable():
+    if path.suffix.lower() not in ENDINGS or name.startswith(".") or not _is_legible(str(path)):
         return False
     try:
         return stat.S_ISREG(path.lstat().st_mode)
     except OSError:  # gone, or on a card that has been pulled out
         return False
+
+
+def _is_legible(path: str) -> bool:
+    """Whether a path can be shown and kept: no control characters, no bytes that are no letters."""
+    return not any(unicodedata.category(letter) in ("Cc", "Cs") for letter in path)
 
 
 def _may_be_read(folder: Path) -> bool:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping
 from datetime import datetime
 
@@ -12,6 +13,7 @@ from morphe.web.outings.models import Camera
 __all__ = ["filmed_at", "keep_origin", "recognised_camera"]
 
 MOST_TAGS = 60
+SHORT = 3  # letters; shorter words occur in any text
 
 
 def filmed_at(tags: Mapping[str, str]) -> datetime | None:
@@ -24,13 +26,36 @@ def filmed_at(tags: Mapping[str, str]) -> datetime | None:
 
 
 def recognised_camera(title: str, tags: Mapping[str, str]) -> Camera | None:
-    """The camera whose name, or whose words for recognising it, stand in file name or tags."""
+    """The camera whose name, or whose words for recognising it, stand in file name or tags.
+
+    Of several the one with the longest word; none where two have equally long ones.
+    """
     heap = " ".join([title, *tags.values()]).lower()
+    found: list[tuple[int, Camera]] = []
     for camera in Camera.objects.all():
         words = [camera.name, *str(camera.kit.get("recognise", "")).split(",")]
-        if any(word.strip().lower() in heap for word in words if word.strip()):
-            return camera
-    return None
+        found += [(len(word), camera) for word in map(_plain, words) if word and _stands_in(word, heap)]
+    longest = max((length for length, _ in found), default=0)
+    cameras = {camera.pk: camera for length, camera in found if length == longest}
+    return next(iter(cameras.values())) if len(cameras) == 1 else None
+
+
+def _plain(word: str) -> str:
+    return " ".join(word.lower().split())
+
+
+def _stands_in(word: str, heap: str) -> bool:
+    """Whether a word stands in lower-case text by itself; a short one only as its beginning.
+
+    Letters end where figures or signs begin: `fern0012` and `fern_2` have the word `fern`, `ferns` has not.
+    """
+    before, after = (_no_more(end) for end in (word[0], word[-1]))
+    pattern = rf"(?<!{before}){re.escape(word)}(?!{after})"
+    return bool(re.match(pattern, heap) if len(word) < SHORT else re.search(pattern, heap))
+
+
+def _no_more(end: str) -> str:
+    return r"[^\W\d_]" if end.isalpha() else r"\d" if end.isdigit() else r"(?!)"
 
 
 def keep_origin(clip: Clip, metadata: Mapping[str, str]) -> None:

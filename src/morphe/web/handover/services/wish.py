@@ -10,6 +10,7 @@ from fractions import Fraction
 from morphe.core.errors import OutputError
 from morphe.core.handover.delivery import Delivery
 from morphe.core.handover.presets import Preset
+from morphe.core.handover.rhythm import usual_rate
 from morphe.core.handover.sound import Heard
 from morphe.core.handover.stills import STILLS
 from morphe.web.clips.models import Clip
@@ -91,4 +92,4 @@ def common_shape(clips: Sequence[Clip]) -> tuple[tuple[int, int] | None, Fractio
         rates[rate] = rates.get(rate, 0) + info.duration_s
     if not sizes:
         return None, None
-    return max(sizes, key=lambda s: sizes[s]), max(rates, key=lambda r: rates[r])
+    return max(sizes, key=lambda s: sizes[s]), usual_rate(max(rates, key=lambda r: rates[r]))
