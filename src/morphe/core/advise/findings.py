@@ -4,7 +4,7 @@ likes."""
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import partial
 from pathlib import Path
 from typing import Any
@@ -18,6 +18,7 @@ from morphe.core.footage.info import SignalInfo
 from morphe.core.footage.judging import JudgingFrame, judging_frames
 from morphe.core.footage.probe import probe
 from morphe.core.footage.series import sample_clip
+from morphe.core.footage.shots import Shot
 from morphe.core.grade.grade import Grade
 from morphe.core.measure.drift import OverTime, follow
 from morphe.core.measure.faces import Box, faces_in
@@ -27,7 +28,7 @@ from morphe.core.measure.readings import Readings, measure
 from morphe.core.measure.strain import Headroom, headroom
 from morphe.core.signal.profiles import PROFILES, Kind
 
-__all__ = ["Findings", "follow_light", "headroom_of", "light_as_filmed", "look"]
+__all__ = ["Findings", "follow_light", "headroom_of", "light_as_filmed", "look", "look_within"]
 
 # A share of pixels beyond the nominal range from which a delivery table needs the wider domain.
 OUTSIDE_PCT = 0.1
@@ -76,8 +77,22 @@ class Findings:
 
 def look(path: Path | str, *, over_time: bool = False) -> Findings:
     """Probe a clip, choose its judging frames and measure them; `over_time` decodes the whole clip as
-    well."""
+    well, and first."""
     info = probe(path)
+    return look_within(info, follow_light(info) if over_time else None)
+
+
+def look_within(info: SignalInfo, over_time: OverTime | None = None, shot: Shot | None = None) -> Findings:
+    """Choose the judging frames of a shot, or of the whole clip, and measure them.
+
+    Where it is known what shows nothing, that serves none.
+    """
+    if shot is None and over_time is not None and over_time.shots is not None:
+        whole = over_time.shots.whole
+        shot = whole if whole.blind else None
+    elif shot is not None and over_time is not None:
+        over_time = over_time.within(shot)
+    info = replace(info, shot=shot or info.shot)
     frames = judging_frames(info)
     searched = [beside(partial(faces_in, f.encoded)) for f in frames]
     times = [f.time_s for f in frames]
@@ -92,7 +107,7 @@ def look(path: Path | str, *, over_time: bool = False) -> Findings:
         blockiness=strength.blocks,
         strength=strength,
         faces=tuple(tuple(boxes.result()) for boxes in searched),
-        over_time=follow_light(info) if over_time else None,
+        over_time=over_time,
     )
 
 

@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import Any
 
 from morphe.core.footage.motion import Motion
+from morphe.core.footage.shots import Shot
 from morphe.core.signal.primaries import Primaries
 from morphe.core.signal.ycbcr import Matrix, Range
 
@@ -19,6 +20,7 @@ __all__ = ["SignalInfo"]
 class SignalInfo:
     """Facts of one clip. `width` and `height` are as stored; `rotation` is clockwise, to stand upright.
 
+    `shot` is what of it is worked on, if that is not all of it.
     `range`, `matrix`, `primaries` and `transfer` are as tagged; the `effective_` properties resolve
     missing tags by the assumptions that `assumed` lists in words.
     """
@@ -47,6 +49,7 @@ class SignalInfo:
     timecode: str | None = None
     pixel_aspect: Fraction = Fraction(1)
     start_s: float = 0.0
+    shot: Shot | None = None
     metadata: dict[str, str] = field(default_factory=dict, hash=False)
 
     @property
@@ -64,6 +67,11 @@ class SignalInfo:
     @property
     def effective_primaries(self) -> Primaries:
         return Primaries.BT709 if self.primaries is Primaries.UNSPECIFIED else self.primaries
+
+    @property
+    def worked_on(self) -> Shot:
+        """The stretch that is worked on."""
+        return self.shot or Shot(begin_s=0.0, end_s=self.duration_s)
 
     @property
     def is_ordinary(self) -> bool:
@@ -87,6 +95,7 @@ class SignalInfo:
             "pixel_aspect": str(self.pixel_aspect),
             "start_s": self.start_s,
             "motion": str(self.motion),
+            "shot": self.shot and self.shot.as_json(),
         }
 
     @classmethod
@@ -102,6 +111,7 @@ class SignalInfo:
             "matrix": Matrix(values["matrix"]),
             "primaries": Primaries(values["primaries"]),
             "motion": Motion(values.get("motion", "")),
+            "shot": Shot.from_json(values["shot"]) if values.get("shot") else None,
             "assumed": tuple(values.get("assumed", ())),
         }
         return cls(**values)

@@ -67,11 +67,11 @@ def _part_of(planes: Planes) -> Encoded:
 
 
 def _candidate_times(info: SignalInfo) -> list[float]:
-    """Evenly spread times that spare the first and last .3 s where the clip is long enough."""
-    margin = 0.3 if info.duration_s > 1.5 else 0.0
-    count = CANDIDATES if info.duration_s > 1.0 else min(3, info.frames)
-    last = max(info.duration_s - margin - 1.0 / float(info.fps), margin)
-    return [float(t) for t in np.linspace(margin, last, count)]
+    """Evenly spread times that spare the first and last .3 s where the shot is long enough."""
+    shot = info.worked_on
+    length = shot.end_s - shot.begin_s
+    count = CANDIDATES if length > 1.0 else max(1, min(3, round(length * float(info.fps))))
+    return shot.spread(count, 0.3, 1.0 / float(info.fps))
 
 
 def _features(encoded: Encoded) -> Float:
@@ -119,7 +119,7 @@ def glance(info: SignalInfo) -> tuple[Encoded, ...]:
     """
     times = _candidate_times(info)
     wanted = [times[at * (len(times) - 1) // 2] for at in range(3)]
-    pictures = [planes.encoded(width=MEASURE_WIDTH) for _, planes in key_frames_at(info, wanted)]
+    pictures = [planes.encoded(width=MEASURE_WIDTH) for _, planes in _key_frames(info, wanted)]
     bright = [p for p in pictures if float(p.mean()) > FADE_LUMA]
     return tuple(bright) or tuple(f.encoded for f in judging_frames(info))
 
@@ -130,16 +130,25 @@ def judging_frames(info: SignalInfo) -> tuple[JudgingFrame, ...]:
     Only key frames are decoded where the clip has enough of them, so that a long clip is quick.
     """
     times = _candidate_times(info)
-    shots: list[tuple[float, Planes]] = []
-    if info.duration_s > 8.0:
-        shots = list(key_frames_at(info, times))
-    if len(shots) < 5:
-        shots = list(frames_at(info, times))
-    if not shots:
+    found: list[tuple[float, Planes]] = []
+    if info.worked_on.end_s - info.worked_on.begin_s > 8.0:
+        found = _key_frames(info, times)
+    if len(found) < 5:
+        found = list(frames_at(info, times))
+    if not found:
         raise NoPicture(f"{info.path.name} has no frame that can be decoded; copy it again from the card.")
-    pictures = [planes.encoded(width=MEASURE_WIDTH) for _, planes in shots]
+    pictures = [planes.encoded(width=MEASURE_WIDTH) for _, planes in found]
     chosen = _choose(np.stack([_features(p) for p in pictures]))
     return tuple(
-        JudgingFrame(role=role, time_s=shots[i][0], encoded=pictures[i], planes=shots[i][1])
+        JudgingFrame(role=role, time_s=found[i][0], encoded=pictures[i], planes=found[i][1])
         for role, i in chosen
     )
+
+
+def _key_frames(info: SignalInfo, times: list[float]) -> list[tuple[float, Planes]]:
+    """Key frames near some times, those that lie in the shot and not in a fade."""
+    found = list(key_frames_at(info, times))
+    if info.shot is None or not found:
+        return found
+    serves = info.shot.serves(np.array([time for time, _ in found]))
+    return [one for one, is_served in zip(found, serves, strict=True) if is_served]

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
+import cv2
 import numpy as np
 
 from morphe.core.footage.info import SignalInfo
@@ -12,6 +13,8 @@ from morphe.core.footage.planes import planes_from_frame
 from morphe.core.footage.probe import open_clip
 from morphe.core.footage.proxy import without_chroma_gain
 from morphe.core.footage.reader import clock
+from morphe.core.footage.shot_finder import GRID, ShotFinder
+from morphe.core.footage.shots import Shots
 from morphe.core.pulse import alive
 from morphe.core.signal.arrays import Encoded, Float
 from morphe.core.signal.ycbcr import range_scale
@@ -21,21 +24,23 @@ __all__ = ["Samples", "sample_clip"]
 PER_SECOND = 6.0
 WIDTH = 128
 MOST_SAMPLES = 1200  # a long clip is sampled more sparsely
-LUMA_CODES = 4096
+LUMA_WIDTH = 256  # samples across of which the cells are made
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Samples:
-    """Sampled frames (n of (h, w, 3) encoded) and the mean luma of every frame, each with its times."""
+    """Sampled frames (n of (h, w, 3) encoded), the mean luma of every frame, and the shots."""
 
     times_s: Float
     pictures: tuple[Encoded, ...]
     frame_times_s: Float
     frame_luma: Float
+    shots: Shots | None = None
 
 
 def sample_clip(info: SignalInfo, chroma_gain: float = 1.0) -> Samples:
     """Decode a clip once and keep what is needed of it; a proxy's colour was spread by `chroma_gain`."""
+    finder = ShotFinder(float(info.fps))
     spacing = max(1 / PER_SECOND, info.duration_s / MOST_SAMPLES)
     times, pictures, frame_times, frame_luma = [], [], [], []
     wanted = 0.0
@@ -45,7 +50,9 @@ def sample_clip(info: SignalInfo, chroma_gain: float = 1.0) -> Samples:
         for frame in alive(container.decode(stream)):
             at = clock(info, stream.time_base, frame)
             frame_times.append(at)
-            frame_luma.append(_mean_luma(frame, info))
+            cells = _cells(frame, info)
+            frame_luma.append(float(cells.mean()))
+            finder.add(at, cells)
             if at + 1e-6 >= wanted:
                 times.append(at)
                 small = planes_from_frame(frame, info).encoded(width=WIDTH)
@@ -53,13 +60,16 @@ def sample_clip(info: SignalInfo, chroma_gain: float = 1.0) -> Samples:
                 wanted = at + spacing
     return Samples(
         times_s=np.array(times), pictures=tuple(pictures), frame_times_s=np.array(frame_times),
-        frame_luma=np.array(frame_luma),
+        frame_luma=np.array(frame_luma), shots=finder.shots(),
     )  # fmt: skip
 
 
-def _mean_luma(frame: Any, info: SignalInfo) -> float:
-    """Mean of a few thousand luma codes, as a fraction of the range."""
+def _cells(frame: Any, info: SignalInfo) -> Float:
+    """Luma (36, 64) of a frame as it is stored, as a fraction of the range."""
     plane = frame.planes[0]
-    codes = np.frombuffer(plane, np.uint8 if info.bit_depth == 8 else np.uint16)
+    codes = np.frombuffer(plane, np.uint8 if info.bit_depth == 8 else np.uint16).reshape(plane.height, -1)
+    step = max(1, frame.width // LUMA_WIDTH)
+    small = np.ascontiguousarray(codes[: frame.height : step, : frame.width : step])
     scale = range_scale(info.effective_range, info.bit_depth)
-    return float((codes[:: max(codes.size // LUMA_CODES, 1)].mean() - scale.luma_offset) / scale.luma_scale)
+    cells = cv2.resize(small, GRID, interpolation=cv2.INTER_AREA).astype(np.float32)
+    return np.asarray((cells - np.float32(scale.luma_offset)) / np.float32(scale.luma_scale))

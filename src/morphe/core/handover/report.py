@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -10,11 +11,20 @@ import numpy as np
 
 from morphe.core.advise.aims import Aims
 from morphe.core.advise.filmed_as import FilmedAs, Hints
-from morphe.core.advise.findings import Findings, headroom_of, light_as_filmed, look
+from morphe.core.advise.findings import (
+    Findings,
+    follow_light,
+    headroom_of,
+    light_as_filmed,
+    look,
+    look_within,
+)
 from morphe.core.advise.judge import judge
 from morphe.core.advise.rung import Advice
 from morphe.core.footage.info import SignalInfo
 from morphe.core.footage.planes import MEASURE_WIDTH
+from morphe.core.footage.probe import probe
+from morphe.core.footage.shots import Shot
 from morphe.core.grade.grade import Grade
 from morphe.core.grade.layer import Layer
 from morphe.core.measure.light import LightOfClip
@@ -26,7 +36,7 @@ from morphe.core.pipeline.screen import graded_still
 from morphe.core.signal.arrays import Encoded
 from morphe.core.water.hints import WaterHints
 
-__all__ = ["Report", "read_clip", "readings_after", "report_of"]
+__all__ = ["Report", "read_clip", "read_shots", "readings_after", "report_of"]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -66,6 +76,20 @@ def read_clip(
 ) -> Report:  # fmt: skip
     """Look at a clip and judge it; `over_time` follows its light too, which decodes all of it."""
     return report_of(look(path, over_time=over_time), profile=profile, water=water)
+
+
+def read_shots(
+    path: Path | str, *, profile: str | FilmedAs = "auto", water: WaterHints | None = None
+) -> tuple[Report, ...]:
+    """Look through a clip and judge each of its shots as a clip of its own."""
+    info = probe(path)
+    over_time = follow_light(info)
+    shots: Sequence[Shot | None] = over_time.shots.each if over_time.shots else ()
+    if len(shots) < 2:
+        shots = (None,)
+    return tuple(
+        report_of(look_within(info, over_time, shot), profile=profile, water=water) for shot in shots
+    )
 
 
 def readings_after(findings: Findings, grade: Grade) -> Readings:

@@ -69,7 +69,7 @@ class _Encoded:
         self.track = target.add_stream("aac", rate=self.rate)
         self.track.codec_context.layout = self.layout
         self._shaped = av.AudioResampler(format="fltp", layout=self.layout, rate=self.rate)
-        self._leveller = _leveller(self.rate, self.layout) if is_levelled else None
+        self._leveller: Any = _leveller(self.rate, self.layout) if is_levelled else None
         self._next: int | None = None  # the sample that comes next
 
     def take(self, frame: Any) -> Iterator[Any]:

@@ -7,6 +7,7 @@ changing light; the mean ratio of what both show, channel by channel, is added u
 from __future__ import annotations
 
 import io
+import json
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from itertools import pairwise
@@ -15,6 +16,7 @@ import cv2
 import numpy as np
 
 from morphe.core.footage.series import Samples
+from morphe.core.footage.shots import Shot, Shots
 from morphe.core.measure.readings import luma_of
 from morphe.core.signal.arrays import Encoded, Float, Linear
 from morphe.core.signal.primaries import LUMINANCE_709
@@ -29,6 +31,7 @@ SMOOTH_S = 0.1  # deviation of the Gaussian that takes measuring noise off the t
 DARKEST = 2e-3  # light below this is noise
 LEAST_SHARE = 0.02  # of pixels that must be usable in both of two samples
 FLICKER_STOPS = 0.02
+BEFORE_S = 1e-3  # a cut, up to which a shot holds its light
 CELLS = (40, 24)  # across and down, in which two samples are compared
 NOTHING_SHARED: Encoded = np.zeros((0, CELLS[0] * CELLS[1], 2, 3), np.float16)
 # Share left out at either end. A coder lets small changes of colour wait and then makes up for them here and
@@ -117,17 +120,31 @@ class OverTime:
     pairs: Encoded
     frame_times_s: Float
     frame_luma: Float
+    shots: Shots | None = None
 
     def to_bytes(self) -> bytes:
         buffer = io.BytesIO()
+        shots = np.array(json.dumps(self.shots and self.shots.as_json()))
         np.savez_compressed(buffer, times_s=self.times_s, pairs=self.pairs, frame_times_s=self.frame_times_s,
-                            frame_luma=self.frame_luma)  # fmt: skip
+                            frame_luma=self.frame_luma, shots=shots)  # fmt: skip
         return buffer.getvalue()
 
     @classmethod
     def from_bytes(cls, data: bytes) -> OverTime:
-        kept = read_arrays(io.BytesIO(data))
-        return cls(**{name: kept[name] for name in cls.__slots__})
+        kept = dict(read_arrays(io.BytesIO(data)))
+        found = json.loads(str(kept.pop("shots", "null")))  # older ones knew of no shots
+        return cls(**kept, shots=Shots.from_json(found) if found else None)
+
+    def within(self, shot: Shot) -> OverTime:
+        """What lies in a shot and serves to read it by; where something does not, the light stands still."""
+        at = np.flatnonzero(shot.serves(self.times_s))
+        pairs = self.pairs[at[:-1]].copy() if len(at) > 1 else self.pairs[:0]
+        pairs[np.diff(at) > 1] = 0
+        frames = shot.serves(self.frame_times_s)
+        return replace(
+            self, times_s=self.times_s[at], pairs=pairs, frame_times_s=self.frame_times_s[frames],
+            frame_luma=self.frame_luma[frames], shots=None,
+        )  # fmt: skip
 
 
 def follow(samples: Samples) -> OverTime:
@@ -139,6 +156,7 @@ def follow(samples: Samples) -> OverTime:
         pairs=np.stack(pairs).astype(np.float16) if pairs else NOTHING_SHARED,
         frame_times_s=np.asarray(samples.frame_times_s, np.float64),
         frame_luma=np.asarray(samples.frame_luma, np.float32),
+        shots=samples.shots,
     )
 
 
@@ -150,10 +168,31 @@ def drift_through(over_time: OverTime, decode: Callable[[Encoded], Linear], ceil
     decode : from codes (..., 3) to scene-linear light
     ceiling : the brightest light that the camera keeps; what comes near it is left out
     """
+    if over_time.shots is not None and over_time.shots.count > 1:
+        return _one_after_another(over_time, over_time.shots, decode, ceiling)
     found = find_drift(over_time, decode, ceiling)
     grey = over_time.frame_luma[:, None].repeat(3, axis=1).astype(np.float32)
     stops, hertz = flicker_of(list(over_time.frame_times_s), list(decode(grey)[:, 1]))
     return replace(found, flicker_stops=stops, flicker_hz=hertz)
+
+
+def _one_after_another(
+    over_time: OverTime, shots: Shots, decode: Callable[[Encoded], Linear], ceiling: float
+) -> Drift:
+    """The light within each shot; nothing is compared, and nothing slides, across a cut."""
+    track: list[tuple[float, float, float, float]] = []
+    findings: list[DriftFinding] = []
+    flickers = [(0.0, 0.0)]
+    for shot in shots.each:
+        found = drift_through(over_time.within(shot), decode, ceiling)
+        rows = found.track if found.wanders else ((shot.begin_s, 0.0, 0.0, 0.0),)
+        ends = (shot.begin_s, *rows[0][1:]), (shot.end_s - BEFORE_S, *rows[-1][1:])
+        inner = [row for row in rows if ends[0][0] < row[0] < ends[1][0]]
+        track += [ends[0], *inner, ends[1]]
+        findings += found.findings
+        flickers.append((found.flicker_stops, found.flicker_hz))
+    stops, hertz = max(flickers)
+    return Drift(track=tuple(track), findings=tuple(findings), flicker_stops=stops, flicker_hz=hertz)
 
 
 def find_drift(over_time: OverTime, decode: Callable[[Encoded], Linear], ceiling: float) -> Drift:

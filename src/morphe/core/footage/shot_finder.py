@@ -1,0 +1,329 @@
+"""Cuts, dissolves, fades and what is covered, found frame by frame while a clip is decoded for other ends.
+
+Neighbouring frames of one shot show the same fine structure somewhere near: their luma without its coarse
+part, laid over each other by normalised correlation (Lewis 1995), which no change of exposure or balance
+touches. Across a cut it falls from above 0.5 to below 0.4. A whip falls too, but over several frames; after a
+flash the structure of before is back. In a dissolve every frame is the sum of two that are nothing alike.
+"""
+
+from __future__ import annotations
+
+from collections import deque
+from collections.abc import Sequence
+from dataclasses import dataclass
+from itertools import pairwise
+from typing import Any
+
+import cv2
+import numpy as np
+
+from morphe.core.footage.shots import SHORTEST_S, Cut, Shots
+from morphe.core.signal.arrays import Float
+
+__all__ = ["GRID", "ShotFinder"]
+
+GRID = (64, 36)  # cells across and down
+COARSE = 4.0  # cells: deviation of what is taken off
+REACH = (10, 5)  # cells by which frames are moved over each other
+PLAIN = 0.3 / 255  # of fine structure: less is noise
+CUT, BACK = 0.42, 0.5  # likeness across a cut is below; of what came back after a flash is above
+SPIKE = 0.3  # by which likeness falls against that of the frames around: a whip lasts longer
+FLASH_S = 0.45
+ENDS, EXPLAINED = (
+    0.42,
+    0.6,
+)  # likeness of a dissolve's ends is below; of what lies between they explain so much
+EVEN = (0.35, 0.2)  # in every part of it: explained at least, and the share of either end
+MOVED = (0.84, 6, 4)  # likeness of all hops from above, and cells across or down: it was the camera
+WINDOWS_S = (0.35, 0.6, 1.0)
+QUICKEST = 60  # frames a second: of quicker clips dissolves are looked for in every second, fourth, … frame
+BLANK, DARK, WHITE = 0.012, 0.2, 0.9  # spread of luma, and its mean below or above: shows nothing
+LONGEST_FADE_S, PLATEAU_S, RISING, FULL = 4.0, 0.3, 0.994, 0.97
+
+Run = tuple[int, int]  # the first frame and the last
+
+
+@dataclass(slots=True, eq=False)
+class _Seen:
+    """One frame: its time, its fine structure, and how it stands to the one before."""
+
+    time_s: float
+    fine: Float
+    mean: float
+    spread: float
+    like: float = 1.0
+
+
+class ShotFinder:
+    """Takes the luma of frames one after another, and says at the end where shots meet."""
+
+    def __init__(self, fps: float) -> None:
+        self._fps = fps
+        self._every = max(1, round(fps / QUICKEST))
+        longest = max(*WINDOWS_S, FLASH_S)
+        self._ring: deque[_Seen] = deque(maxlen=max(4, round(longest * fps) + 3))
+        self._times: list[float] = []
+        self._like: list[float] = []
+        self._mean: list[float] = []
+        self._spread: list[float] = []
+        self._back: dict[int, int] = {}  # last frame of what interrupts, by its first
+        self._mixed: list[tuple[float, int, int]] = []  # (how surely, first, last) of dissolves
+        self._anchors: dict[int, Float] = {}  # fine structure beside what may be a fade, to be held together
+
+    def add(self, time_s: float, luma: Float) -> None:
+        """A frame's luma (36, 64), 0..1."""
+        fine = luma - cv2.GaussianBlur(luma, (0, 0), COARSE)
+        seen = _Seen(time_s, fine, float(luma.mean()), float(luma.std()))
+        if self._ring:
+            seen.like = _likeness(self._ring[-1].fine, fine)
+        self._ring.append(seen)
+        self._times.append(time_s)
+        self._like.append(seen.like)
+        self._mean.append(seen.mean)
+        self._spread.append(seen.spread)
+        at = len(self._times) - 1
+        self._note_return(at)
+        if at % (2 * self._every) == 0:
+            self._note_mixture(at)
+        if at % max(1, round(self._fps / 4)) == 0:
+            self._anchors[at] = fine.astype(np.float16)
+
+    def shots(self) -> Shots:
+        """What was found.
+
+        Frames are counted from 0; a cut's time is that of the first frame after it.
+        """
+        if len(self._times) < 2:
+            return Shots(duration_s=(self._times or [0.0])[-1] + 1 / self._fps)
+        times = np.array([*self._times, self._times[-1] + 1 / self._fps])
+        blanks = self._blanks()
+        hard = self._hard_cuts(blanks)
+        soft = self._dissolves(hard, blanks)
+        through, blind = self._through_black(blanks)
+        found = [Cut(time_s=float(times[at])) for at in hard]
+        found += [
+            Cut(time_s=float(times[(a + b) // 2]), kind=kind, span=(float(times[a]), float(times[b])))
+            for kind, spans in (("dissolve", soft), ("fade", through))
+            for a, b in spans
+        ]
+        spans = [(float(times[a]), float(times[min(b + 1, len(times) - 1)])) for a, b in self._back.items()]
+        spans += [(float(times[a]), float(times[b])) for a, b in blind]
+        return Shots(
+            duration_s=float(times[-1]), cuts=_apart(found, float(times[-1])), blind=tuple(sorted(spans))
+        )
+
+    # -- while frames arrive -------------------------------------------------------------------------
+
+    def _note_return(self, at: int) -> None:
+        """Whether this frame shows again what was seen before something interrupted it: a flash, a frame."""
+        ring, most = self._ring, round(FLASH_S * self._fps) + 1
+        for back in range(2, min(most, len(ring) - 1) + 1):
+            first = at - back + 1  # the first that differed
+            if first in self._back or self._like[first] > BACK:
+                continue
+            if _likeness(ring[-1 - back].fine, ring[-1].fine) > BACK:
+                self._back[first] = at - 1
+
+    def _note_mixture(self, at: int) -> None:
+        """Whether the frames before this one are the sum of what stands at both ends of a window."""
+        for seconds in WINDOWS_S:
+            length = max(round(seconds * self._fps), 4)
+            if len(self._ring) <= length:
+                continue
+            ends = self._ring[-1 - length], self._ring[-1]
+            if min(s.spread for s in ends) < BLANK or min(self._like[at - length + 1 : at + 1]) < CUT:
+                continue
+            if -sum(np.log(np.maximum(self._like[at - length + 1 : at + 1], 0.05))) < 0.05:
+                continue  # nothing changes
+            within = [self._ring[-1 - round(length * share)].fine for share in (0.75, 0.5, 0.25)]
+            surely = _mixture(ends[0].fine, within, ends[1].fine)
+            if surely > 0:
+                self._mixed.append((surely, at - length, at))
+
+    # -- at the end ----------------------------------------------------------------------------------
+
+    def _hard_cuts(self, blanks: list[Run]) -> list[int]:
+        like = np.array(self._like)
+        inside = np.zeros(len(like) + 1, bool)
+        for first, last in self._back.items():
+            inside[first : last + 2] = True
+        for first, last in blanks:
+            inside[first : last + 2] = True
+        found = []
+        for at in np.flatnonzero(like < CUT):
+            around = [like[n] for n in (at - 1, at + 1) if 1 <= n < len(like)]
+            if not inside[at] and all(like[at] + SPIKE <= value for value in around):
+                found.append(int(at))
+        return found
+
+    def _blanks(self) -> list[Run]:
+        """Runs (first, last) of frames that show nothing; none where no frame shows anything."""
+        spread, mean = np.array(self._spread), np.array(self._mean)
+        blank = (spread < BLANK) & ((mean < DARK) | (mean > WHITE))
+        return [] if blank.all() else _runs(blank)
+
+    def _dissolves(self, hard: list[int], blanks: list[Run]) -> list[Run]:
+        """The surest of each group of windows that overlap, away from cuts."""
+        taken: list[Run] = [(at, at) for at in hard] + blanks
+        taken += list(self._back.items())
+        found = []
+        for _, first, last in sorted(self._mixed, reverse=True):
+            if all(last < a or first > b for a, b in taken):
+                found.append((first + 1, last))
+                reach = last - first
+                taken.append((first - reach // 2, last + reach // 2))
+        return sorted(found)
+
+    def _through_black(self, blanks: list[Run]) -> tuple[list[Run], list[Run]]:
+        """Blank stretches with the fades around them: those between two shots, and all others."""
+        between, others = [], []
+        for begin, end in _merged([(self._fade(a, -1), self._fade(b, 1) + 1) for a, b in blanks]):
+            is_inside = begin > 0 and end < len(self._times)
+            if is_inside and not self._alike_around(begin, end):
+                between.append((begin, end))
+            else:
+                others.append((begin, end))
+        count, known = len(self._times), [span for span in (*between, *others)]
+        for edge, way in ((0, 1), (count - 1, -1)):  # a fade whose blank frame is not there
+            end = self._fade(edge, way)
+            if self._spread[edge] < 0.5 * self._spread[end] and not any(a <= edge < b for a, b in known):
+                others.append((min(edge, end), max(edge, end) + 1))
+        return between, others
+
+    def _fade(self, at: int, way: int) -> int:
+        """The last frame of a fade that begins in a blank one: spread grows, and then it no longer does."""
+        spread, recent = self._spread, max(1, round(PLATEAU_S * self._fps))
+        end = at
+        for here in range(at + way, at + way * round(LONGEST_FADE_S * self._fps), way):
+            if not 0 <= here < len(spread) or spread[here] < RISING * spread[end]:
+                break
+            shows = spread[end] > BLANK
+            if shows and self._like[max(here, end)] < CUT:
+                break
+            end = here
+            if shows and abs(end - at) > recent and spread[end - recent * way] > FULL * spread[end]:
+                break
+        full = FULL * spread[end]
+        while end != at and spread[end - way] >= full:
+            end -= way
+        return end - way if end != at else at
+
+    def _alike_around(self, begin: int, end: int) -> bool:
+        """Whether the same is shown before and after."""
+        before = [n for n in self._anchors if n < begin]
+        after = [n for n in self._anchors if n >= end]
+        if not before or not after:
+            return False
+        one, other = (self._anchors[n].astype(np.float32) for n in (max(before), min(after)))
+        return _likeness(one, other) > BACK
+
+
+def _likeness(one: Float, other: Float) -> float:
+    """How alike the fine structure of two frames is, moved over each other: -1..1; 1 where there is none."""
+    part = _part(other)
+    if part.std() < PLAIN or one.std() < PLAIN:
+        return 1.0
+    return float(cv2.matchTemplate(one, part, cv2.TM_CCOEFF_NORMED).max())
+
+
+def _mixture(first: Float, within: Sequence[Float], last: Float) -> float:
+    """How surely frames are sums of two that have nothing in common, ever more of the second; 0 if not."""
+    if _likeness(first, last) > ENDS:
+        return 0.0
+    found = [_explained(first, frame, last) for frame in within]
+    shares = [share for _, share in found]
+    surely = min(explained for explained, _ in found)
+    rises = shares[0] + 0.1 < shares[1] < shares[2] - 0.1
+    if surely < EXPLAINED or not rises or not _is_even(first, within[len(within) // 2], last):
+        return 0.0
+    return 0.0 if _is_moved([first, *within, last]) else surely
+
+
+def _is_moved(frames: Sequence[Float]) -> bool:
+    """Whether frames are one picture that is moved out of sight."""
+    hops = [_found(one, _part(other)) for one, other in pairwise(frames)]
+    if min(like for like, _, _ in hops) < MOVED[0]:
+        return False
+    return any(abs(sum(hop[axis] for hop in hops)) > far for axis, far in ((1, MOVED[1]), (2, MOVED[2])))
+
+
+def _part(frame: Float) -> Float:
+    """What of a frame is looked for in another."""
+    across, down = REACH
+    return frame[down:-down, across:-across]
+
+
+def _found(frame: Float, part: Float) -> tuple[float, int, int]:
+    """Where a part fits best: how alike, and by how many cells it moved across and down."""
+    _, like, _, (x, y) = cv2.minMaxLoc(cv2.matchTemplate(frame, part, cv2.TM_CCOEFF_NORMED))
+    return float(like), x - REACH[0], y - REACH[1]
+
+
+def _explained(first: Float, frame: Float, last: Float) -> tuple[float, float]:
+    """How much of a frame the sum of two explains, both moved to where they fit; and the second's share."""
+    part = _part(frame)
+    return _sum_of(_laid(first, part), part, _laid(last, part))
+
+
+def _is_even(first: Float, frame: Float, last: Float) -> bool:
+    """Whether every part of a frame is such a sum: what moves shows one here and the other there."""
+    part = _part(frame)
+    ends = _laid(first, part), _laid(last, part)
+    least = 0.25 * part.std()
+    for rows in np.array_split(np.arange(part.shape[0]), 2):
+        for columns in np.array_split(np.arange(part.shape[1]), 3):
+            one, here, other = (p[np.ix_(rows, columns)] for p in (ends[0], part, ends[1]))
+            if min(one.std(), other.std()) < least:
+                continue  # too plain to tell
+            explained, share = _sum_of(one, here, other)
+            if explained < EVEN[0] or not EVEN[1] < share < 1 - EVEN[1]:
+                return False
+    return True
+
+
+def _sum_of(one: Float, frame: Float, other: Float) -> tuple[float, float]:
+    """How much of a frame the sum of two explains by least squares, and the other's share in it."""
+    ends = np.stack([one.ravel(), other.ravel()], axis=1).astype(np.float64)
+    ends -= ends.mean(axis=0)
+    wanted = (frame - frame.mean()).ravel().astype(np.float64)
+    shares = np.linalg.solve(ends.T @ ends + 1e-9 * np.eye(2), ends.T @ wanted)
+    if min(shares) < 0:
+        return 0.0, 0.0
+    left = np.square(wanted - ends @ shares).sum() / max(np.square(wanted).sum(), 1e-9)
+    return float(1 - left), float(shares[1] / max(shares.sum(), 1e-9))
+
+
+def _laid(end: Float, part: Float) -> Float:
+    """The part of a window's end that lies under a part of a frame, where both fit best."""
+    _, x, y = _found(end, part)
+    height, width = part.shape
+    return end[y + REACH[1] :, x + REACH[0] :][:height, :width]
+
+
+def _runs(flags: Any) -> list[Run]:
+    """Runs (first, last) of what is true."""
+    edges = np.flatnonzero(np.diff(np.concatenate([[False], flags, [False]]).astype(np.int8)))
+    return [(int(a), int(b) - 1) for a, b in edges.reshape(-1, 2)]
+
+
+def _apart(cuts: list[Cut], end_s: float) -> tuple[Cut, ...]:
+    """Cuts in order, none so near another or an end that nothing lies between."""
+    found: list[Cut] = []
+    for cut in sorted(cuts):
+        if (
+            cut.time_s - (found[-1].time_s if found else 0.0) >= SHORTEST_S
+            and end_s - cut.time_s >= SHORTEST_S
+        ):
+            found.append(cut)
+    return tuple(found)
+
+
+def _merged(spans: list[Run]) -> list[Run]:
+    """Spans in order, those that touch as one."""
+    found: list[Run] = []
+    for begin, end in sorted(spans):
+        if found and begin <= found[-1][1] + 1:
+            found[-1] = found[-1][0], max(end, found[-1][1])
+        else:
+            found.append((begin, end))
+    return found
