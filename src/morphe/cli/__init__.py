@@ -53,6 +53,7 @@ def _arguments() -> argparse.ArgumentParser:
     levels.add_argument("--at", type=float, metavar="SECONDS", help="one frame instead of the judging frames")
     fix = command("correct", "measure a clip and apply all proposals")
     fix.add_argument("--profile", default="auto", metavar="NAME|KIND|auto")
+    fix.add_argument("--shots", default="auto", choices=("auto", "off"), help="each shot by itself")
     fix.add_argument("--water", default="auto", choices=("auto", "on", "off"), help="filmed under water")
     fix.add_argument("--depth", type=float, metavar="METRES", help="of the subject under water")
     fix.add_argument("--dive-log", type=Path, metavar="CSV", help="seconds of the clip and depths")

@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 import sys
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -13,6 +13,8 @@ from morphe.core.errors import MorpheError, RecipeError
 
 if TYPE_CHECKING:
     from morphe.core.grade.grade import Grade
+    from morphe.core.grade.reel import Reel
+    from morphe.core.handover.report import Report
     from morphe.core.water.hints import Depths, WaterHints
 
 __all__ = ["COMMANDS"]
@@ -53,33 +55,64 @@ def _correct(args: argparse.Namespace) -> dict[str, Any]:
     from morphe.core.grade.recipe import to_text
     from morphe.core.handover.output import write_text
     from morphe.core.handover.render import Rendered, render
-    from morphe.core.handover.report import read_clip, readings_after
+    from morphe.core.handover.report import read_clip, read_shots, reel_of
 
     started = time.monotonic()
-    report = read_clip(args.clip, profile=args.profile, over_time=True, water=_water(args))
-    findings, advice = report.findings, report.advice
-    grade = advice.grade
+    water = _water(args)
+    reports: tuple[Report, ...] = (
+        read_shots(args.clip, profile=args.profile, water=water)
+        if args.shots == "auto"
+        else (read_clip(args.clip, profile=args.profile, over_time=True, water=water),)
+    )
+    reel, info = reel_of(reports), reports[0].info
     done: Rendered | None = None
     if args.out:
-        done = render(findings.info, grade, args.out, progress=_progress())
-    if args.cube:
-        _write_cube(grade, args.cube, args.clip, outside_nominal=findings.outside_nominal)
+        done = render(info, reel, args.out, progress=_progress())
+    cubes = _write_cubes(reports, args.cube, args.clip) if args.cube else []
     if args.recipe:
-        write_text(args.recipe, to_text(grade))
+        write_text(args.recipe, to_text(reel))
+    first, *others = (_said(report) for report in reports)
+    shots = [{**_stretch(r), **_said(r)} for r in reports] if others else None
+    return {
+        **first,
+        **({"shots": shots} if shots else {}),
+        "out": str(args.out) if args.out else None,
+        "cube": (str(cubes[0]) if len(cubes) == 1 else [str(c) for c in cubes]) if cubes else None,
+        "recipe": str(args.recipe) if args.recipe else None,
+        "frames": done.frames if done else info.frames,
+        "dropped": done.dropped if done else None,
+        "seconds": round(time.monotonic() - started, 3),
+    }
+
+
+def _said(report: Report) -> dict[str, Any]:
+    """What was found in a clip, or a shot, and what is done about it."""
+    from morphe.core.handover.report import readings_after
+
+    findings, advice = report.findings, report.advice
     return {
         "profile": advice.profile.as_json(),
         "water": advice.water.as_json() if advice.water else None,
         "steps": [rung.as_json() for rung in advice.rungs],
         "lost": list(advice.lost),
         "before": findings.before.as_json(),
-        "after": readings_after(findings, grade).as_json(),
-        "out": str(args.out) if args.out else None,
-        "cube": str(args.cube) if args.cube else None,
-        "recipe": str(args.recipe) if args.recipe else None,
-        "frames": done.frames if done else findings.info.frames,
-        "dropped": done.dropped if done else None,
-        "seconds": round(time.monotonic() - started, 3),
+        "after": readings_after(findings, advice.grade).as_json(),
     }
+
+
+def _stretch(report: Report) -> dict[str, Any]:
+    shot = report.info.worked_on
+    return {"from_s": round(shot.begin_s, 4), "to_s": round(shot.end_s, 4)}
+
+
+def _write_cubes(reports: Sequence[Report], path: Path, clip: Path) -> list[Path]:
+    """A table a shot."""
+    from morphe.core.interchange.cube import numbered
+
+    paths = numbered(path, len(reports))
+    for one, report in zip(paths, reports, strict=True):
+        _write_cube(report.advice.grade, one, clip, outside_nominal=report.findings.outside_nominal)
+    return paths
 
 
 def _water(args: argparse.Namespace) -> WaterHints:
@@ -111,14 +144,17 @@ def _render(args: argparse.Namespace) -> dict[str, Any]:
     from morphe.core.handover.delivery import Delivery
     from morphe.core.handover.render import render
 
-    grade = _read_recipe(args.recipe)
+    reel = _read_recipe(args.recipe)
     wanted = Delivery.of(args.preset)
     info = probe(args.clip)
-    done = render(info, grade, args.out, wanted, progress=_progress())
+    done = render(info, reel, args.out, wanted, progress=_progress())
     if args.cube:
         from morphe.core.advise.findings import look
+        from morphe.core.interchange.cube import numbered
 
-        _write_cube(grade, args.cube, args.clip, outside_nominal=look(args.clip).outside_nominal)
+        outside = look(args.clip).outside_nominal
+        for path, grade in zip(numbered(args.cube, len(reel.grades)), reel.grades, strict=True):
+            _write_cube(grade, path, args.clip, outside_nominal=outside)
     return {
         "out": str(done.out),
         "cube": str(args.cube) if args.cube else None,
@@ -150,11 +186,11 @@ def _match(args: argparse.Namespace) -> dict[str, Any]:
     }
 
 
-def _read_recipe(path: Path) -> Grade:
-    from morphe.core.grade.recipe import from_text
+def _read_recipe(path: Path) -> Reel:
+    from morphe.core.grade.recipe import reel_from_text
 
     try:
-        return from_text(path.read_text(encoding="utf-8"))
+        return reel_from_text(path.read_text(encoding="utf-8"))
     except OSError as error:
         raise RecipeError(f"There is no readable recipe at {path}; check the path.") from error
     except UnicodeDecodeError as error:

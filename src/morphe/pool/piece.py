@@ -69,7 +69,7 @@ class RenderPiece:
         cut = self.segment.cut
         return {
             **_source(self.order.info, media),
-            "grade": recipe.to_json(self.order.grade),
+            "grade": recipe.reel_to_json(self.order.grade),
             "delivery": self.order.delivery.as_json(),
             "cut": [_plain(cut.begin_s), _plain(cut.end_s), cut.shift_s],
             "alone": self.segment.alone,
@@ -85,7 +85,7 @@ class RenderPiece:
         )
         order = Order(
             info=_info(values, media),
-            grade=recipe.from_json(values["grade"]),
+            grade=recipe.reel_from_json(values["grade"]),
             delivery=Delivery.from_json(values["delivery"]),
         )
         segment = Segment(cut=cut, frames=values["frames"], alone=values["alone"], out=media / values["out"])

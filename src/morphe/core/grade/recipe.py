@@ -4,7 +4,7 @@ Versions: 2 says how HLG is rendered; 3 by which matrix HDR without tags was rea
 from layers, which have ids, scopes, regions, and numbers that move; 5 takes water back in the source; 6 knows
 noise,
 families, curves, skin and casts by tone; 7 tints, density and fade; 8 what lens, film and delivery add, a
-turn of the whole, soft ends, LUTs and a film-like print; 9 ASC decision lists.
+turn of the whole, soft ends, LUTs and a film-like print; 9 ASC decision lists; 10 the shots of a file.
 """
 
 from __future__ import annotations
@@ -17,6 +17,7 @@ from morphe.core.errors import ColourError, RecipeError, UnknownName
 from morphe.core.grade.grade import Grade
 from morphe.core.grade.layer import CLIP, Layer, Scope
 from morphe.core.grade.moments import Moments
+from morphe.core.grade.reel import Reel
 from morphe.core.grade.region import SHAPES, Region
 from morphe.core.grade.source import OF_THE_SOURCE, Source
 from morphe.core.grade.step import Step
@@ -28,13 +29,16 @@ __all__ = [
     "from_text",
     "layer_from_json",
     "layer_to_json",
+    "reel_from_json",
+    "reel_from_text",
+    "reel_to_json",
     "step_from_json",
     "step_to_json",
     "to_json",
     "to_text",
 ]
 
-SCHEMA = 9
+SCHEMA = 10
 LAYERED = 4  # from this version on a source stands apart from layers
 FORMAT = "morphe-recipe"
 MAX_BYTES = 1_000_000
@@ -89,9 +93,19 @@ def _plain(value: Any) -> Any:
     return [_plain(v) for v in value] if isinstance(value, tuple) else value
 
 
-def to_text(grade: Grade) -> str:
+def to_text(grade: Grade | Reel) -> str:
     """Give the recipe as indented JSON with a final newline."""
-    return json.dumps(to_json(grade), indent=2) + "\n"
+    return json.dumps(reel_to_json(grade), indent=2) + "\n"
+
+
+def reel_to_json(grade: Grade | Reel) -> dict[str, Any]:
+    """Give the grades of a file's shots as plain values; of one alone, that grade."""
+    reel = Reel.of(grade)
+    if len(reel.grades) == 1:
+        return to_json(reel.first)
+    ends = (*reel.ends_s, None)
+    shots = [{"to_s": end, **to_json(one)} for end, one in zip(ends, reel.grades, strict=True)]
+    return {"format": FORMAT, "schema": SCHEMA, "shots": shots}
 
 
 # --- reading ---------------------------------------------------------------------------------------
@@ -99,15 +113,45 @@ def to_text(grade: Grade) -> str:
 
 def from_text(text: str) -> Grade:
     """Read a recipe file's text."""
+    return from_json(_read(text))
+
+
+def reel_from_text(text: str) -> Reel:
+    """Read a recipe file's text, of one grade or of several shots."""
+    return reel_from_json(_read(text))
+
+
+def _read(text: str) -> Any:
     if len(text) > MAX_BYTES:
         raise RecipeError("The file is far too long for a recipe; choose a recipe that Morphe has written.")
     try:
-        data = json.loads(text)
+        return json.loads(text)
     except (ValueError, RecursionError) as error:
         raise RecipeError(
             "The recipe is not readable JSON; choose a recipe that Morphe has written."
         ) from error
-    return from_json(data)
+
+
+def reel_from_json(data: Any) -> Reel:
+    """Read the grades of a file's shots from plain values; one grade is a reel of one.
+
+    Raises
+    ------
+    RecipeError
+        As `from_json` does.
+    """
+    if not isinstance(data, dict) or "shots" not in data:
+        return Reel.of(from_json(data))
+    shots = data["shots"]
+    if not isinstance(shots, list) or not all(isinstance(shot, dict) for shot in shots):
+        raise RecipeError("The recipe is damaged: its shots are no list; save it again.")
+    try:
+        ends = tuple(float(shot["to_s"]) for shot in shots[:-1])
+        return Reel(grades=tuple(from_json(shot) for shot in shots), ends_s=ends)
+    except (ColourError, KeyError, TypeError, ValueError) as error:
+        if isinstance(error, RecipeError):
+            raise
+        raise RecipeError("The recipe is damaged: its shots do not follow; save it again.") from error
 
 
 def from_json(data: Any) -> Grade:
@@ -126,6 +170,8 @@ def from_json(data: Any) -> Grade:
         raise RecipeError(
             f"The recipe is of version {data['schema']}, this Morphe reads up to {SCHEMA}: update Morphe."
         )
+    if "shots" in data:
+        raise RecipeError("This recipe has a grade for each shot of one file: apply it to that file alone.")
     try:
         return _grade(data if data["schema"] >= LAYERED else _brought_forward(data, data["schema"]))
     except (ColourError, UnknownName) as error:

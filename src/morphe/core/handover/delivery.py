@@ -10,6 +10,7 @@ from typing import Any
 from morphe.core.errors import OutputError
 from morphe.core.footage.info import SignalInfo
 from morphe.core.grade.grade import Grade
+from morphe.core.grade.reel import Reel
 from morphe.core.handover.parts import Part, parts_from_json
 from morphe.core.handover.presets import PRESETS, Preset, preset_from_json
 from morphe.core.handover.sound import Heard
@@ -81,8 +82,8 @@ class Delivery:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Order:
-    """A clip, its grade, and as what it goes out."""
+    """A clip, its grade, or those of its shots, and as what it goes out."""
 
     info: SignalInfo
-    grade: Grade
+    grade: Grade | Reel
     delivery: Delivery

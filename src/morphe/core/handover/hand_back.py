@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
@@ -15,8 +15,8 @@ from morphe.core.handover.output import check_output, write_text
 from morphe.core.handover.output_check import check_output_file
 from morphe.core.handover.pump import Progress
 from morphe.core.handover.render import graded_for, render
-from morphe.core.handover.report import Report, read_clip
-from morphe.core.interchange.cube import cube_of, cube_text
+from morphe.core.handover.report import Report, read_shots, reel_of
+from morphe.core.interchange.cube import cube_of, cube_text, numbered
 
 __all__ = ["BACK", "CLIPS", "HandedBack", "Rules", "clips_in", "hand_back", "hand_back_all"]
 
@@ -78,25 +78,27 @@ def hand_back(
     MorpheError
         If the clip cannot be used or the folder cannot be written.
     """
-    report = read_clip(clip, profile=rules.profile, over_time=True)
-    grade = report.advice.grade
+    reports = read_shots(clip, profile=rules.profile)
+    report, reel = reports[0], reel_of(reports)
     stem = folder / clip.name
     cube, recipe, told = (stem.with_name(f"{clip.name}{e}") for e in (".cube", ".recipe.json", ".report.txt"))
-    lut = cube_of(grade, outside_nominal=report.findings.outside_nominal)
-    write_text(cube, cube_text(lut, title=clip.stem))
-    write_text(recipe, to_text(grade))
-    lines, out = _lines(clip, report), None
+    cubes = numbered(cube, len(reports))
+    for path, one in zip(cubes, reports, strict=True):
+        lut = cube_of(one.advice.grade, outside_nominal=one.findings.outside_nominal)
+        write_text(path, cube_text(lut, title=clip.stem))
+    write_text(recipe, to_text(reel))
+    lines, out = _lines(clip, reports), None
     if rules.film:
         out = _film_name(clip, folder)
-        done = render(report.info, grade, out, rules.delivery, progress=progress)
-        order = Order(info=report.info, grade=graded_for(grade, rules.delivery), delivery=rules.delivery)
+        done = render(report.info, reel, out, rules.delivery, progress=progress)
+        order = Order(info=report.info, grade=graded_for(reel, rules.delivery), delivery=rules.delivery)
         times, strength = [f.time_s for f in report.findings.frames], report.findings.strength
         if strength is not None:
             checked = check_output_file(out, order, done.frames, strength, times)
             lines += ["", "The file, looked over:"]
             lines += [f"  {v.label}: {v.sentence}" for v in checked.verdicts]
     write_text(told, "\n".join(lines) + "\n")
-    return HandedBack(clip=clip, cube=cube, recipe=recipe, report=told, out=out)
+    return HandedBack(clip=clip, cube=cubes[0], recipe=recipe, report=told, out=out)
 
 
 def _film_name(clip: Path, folder: Path) -> Path:
@@ -115,11 +117,22 @@ def _film_name(clip: Path, folder: Path) -> Path:
     return out
 
 
-def _lines(clip: Path, report: Report) -> list[str]:
-    """What was found and done, in sentences."""
-    info, advice = report.info, report.advice
+def _lines(clip: Path, reports: Sequence[Report]) -> list[str]:
+    """What was found and done, in sentences, shot by shot."""
+    info = reports[0].info
     size = f"{info.width} × {info.height}, {float(info.fps):g} a second, {info.bit_depth}-bit {info.codec}"
-    lines = [clip.name, f"  {size}, {info.duration_s:.1f} s", "", f"Profile: {advice.profile.label}"]
+    lines = [clip.name, f"  {size}, {info.duration_s:.1f} s"]
+    for number, report in enumerate(reports, 1):
+        if len(reports) > 1:
+            shot = report.info.worked_on
+            lines += ["", f"Shot {number} of {len(reports)}, {shot.begin_s:.2f} to {shot.end_s:.2f} s"]
+        lines += _judged(report)
+    return lines
+
+
+def _judged(report: Report) -> list[str]:
+    advice = report.advice
+    lines = ["", f"Profile: {advice.profile.label}"]
     lines += [f"  {line}" for line in advice.profile.evidence]
     lines += ["", "What was done, and why:"]
     for rung in advice.rungs:

@@ -17,6 +17,7 @@ from morphe.core.errors import OutputError
 from morphe.core.footage.info import SignalInfo
 from morphe.core.footage.probe import open_clip
 from morphe.core.grade.grade import Grade
+from morphe.core.grade.reel import Reel
 from morphe.core.handover.delivery import Delivery
 from morphe.core.handover.output import check_output, whole_file
 from morphe.core.handover.parts import Cut, Part, cuts_of
@@ -40,7 +41,7 @@ class Piece:
     """One clip of the file: what it is, how it is graded and the chapter's name."""
 
     info: SignalInfo
-    grade: Grade
+    grade: Grade | Reel
     title: str
     parts: tuple[Part, ...] = ()
 

@@ -14,6 +14,7 @@ import numpy as np
 from morphe.core.footage.info import SignalInfo
 from morphe.core.footage.planes import planes_from_frame
 from morphe.core.grade.grade import Grade
+from morphe.core.grade.reel import Reel
 from morphe.core.grade.steps.bars import Window
 from morphe.core.handover.delivery import Order
 from morphe.core.handover.hdr import hdr_pipeline
@@ -62,16 +63,18 @@ class Painter:
     """Paints decoded frames into new ones of the file's shape and depth."""
 
     def __init__(self, order: Order, size: tuple[int, int] | None = None) -> None:
-        info, grade = order.info, order.grade
-        self.info, self.grade, self.crop = info, grade, grade.crop
+        info = order.info
+        self.info, self.reel = info, Reel.of(order.grade)
         self.preset = order.delivery.preset
         self.bits = self.preset.bits_for(info.bit_depth)
-        self.picture = delivered_size(info, grade)
-        self.shape = shape_of(self.picture, size or order.delivery.size)
+        pictures = [delivered_size(info, grade) for grade in self.reel.grades]
+        self.shape = shape_of(pictures[0], size or order.delivery.size)
+        self._shapes = [shape_of(picture, self.shape.size) for picture in pictures]
+        self._pictures = pictures
         name = self.preset.chroma.replace(":", "")
         self.pixel_format = f"yuv{name}p" if self.bits == 8 else f"yuv{name}p10le"
         self.wipe = order.delivery.wipe
-        self._graders: dict[bool, Grader] = {}
+        self._graders: dict[tuple[int, bool], Grader] = {}
         self._spare: queue.SimpleQueue[Any] = queue.SimpleQueue()  # frames that were encoded
 
     @property
@@ -79,52 +82,55 @@ class Painter:
         """Whether decoded frames may be handed to the encoder as they are."""
         info = self.info
         return (
-            not self.grade.at_work
+            not self.reel.at_work
             and not self.preset.hdr
             and not self.wipe
             and info.is_ordinary
             and info.rotation == 0
             and info.chroma == self.preset.chroma == "4:2:0"
-            and self.shape.size == self.picture == (info.width, info.height)
+            and self.shape.size == self._pictures[0] == (info.width, info.height)
             and info.bit_depth == self.bits
         )
 
     def paint(self, frame: Any, time_s: float, number: int) -> Any:
         """A new frame; `number` is what steps with chance in them draw from."""
-        grader = self._graded_by(filmed=False)
+        shot = self.reel.number_at(time_s)
+        grader, crop = self._graded_by(shot, filmed=False), self.reel.grades[shot].crop
         planes = to_420(planes_from_frame(frame, self.info), bits=min(self.info.bit_depth, 10))
         out = self._empty()
         target = _writable_planes(out, 8 if self.bits == 8 else 16)
-        direct = self.crop is None and not self.wipe and self.preset.chroma == "4:2:0"
-        if direct and self.shape.size == self.picture:
+        direct = crop is None and not self.wipe and self.preset.chroma == "4:2:0"
+        if direct and self.shape.size == self._pictures[shot]:
             grader.grade(planes, time_s, target, frame=number)
             return out
         made = tuple(np.empty(p.shape, target[0].dtype) for p in planes)
         grader.grade(planes, time_s, (made[0], made[1], made[2]), frame=number)
         if self.wipe:
             filmed = tuple(np.empty_like(p) for p in made)
-            self._graded_by(filmed=True).grade(planes, time_s, (filmed[0], filmed[1], filmed[2]))
+            self._graded_by(shot, filmed=True).grade(planes, time_s, (filmed[0], filmed[1], filmed[2]))
             wiped(made, filmed, time_s, self.bits)
-        if self.crop is not None:
-            made = _cut(made, self.crop.at(time_s).window(planes[0].shape[1], planes[0].shape[0]))
-        _laid(made, target, self.shape, self.bits)
+        if crop is not None:
+            made = _cut(made, crop.at(time_s).window(planes[0].shape[1], planes[0].shape[0]))
+        _laid(made, target, self._shapes[shot], self.bits)
         return out
 
     def take_back(self, frame: Any) -> None:
         """A frame that has been encoded, to be filled again."""
         self._spare.put(frame)
 
-    def _graded_by(self, *, filmed: bool) -> Grader:
-        """What grades frames, or brings them over as filmed."""
-        if filmed not in self._graders:
+    def _graded_by(self, shot: int, *, filmed: bool) -> Grader:
+        """What grades the frames of a shot, or brings them over as filmed."""
+        if (shot, filmed) not in self._graders:
+            if not any(number == shot for number, _ in self._graders):
+                self._graders.clear()  # a file runs forwards: tables of a shot that is over only take room
             info = self.info
             codes = CodesIn(
                 bit_depth=min(info.bit_depth, 10), range=info.effective_range, matrix=info.effective_matrix
             )
-            grade = Grade() if filmed else self.grade
+            grade = Grade() if filmed else self.reel.grades[shot]
             pipeline = hdr_pipeline(grade, info) if self.preset.hdr else compile_grade(grade)
-            self._graders[filmed] = Grader(pipeline, codes, self.bits, self.preset.marks.matrix)
-        return self._graders[filmed]
+            self._graders[shot, filmed] = Grader(pipeline, codes, self.bits, self.preset.marks.matrix)
+        return self._graders[shot, filmed]
 
     def _empty(self) -> Any:
         try:

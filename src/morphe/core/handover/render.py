@@ -15,6 +15,7 @@ from morphe.core.footage.info import SignalInfo
 from morphe.core.footage.probe import open_clip
 from morphe.core.grade.grade import Grade
 from morphe.core.grade.layer import Scope
+from morphe.core.grade.reel import Reel
 from morphe.core.grade.steps.bars import Crop
 from morphe.core.handover.along import Along
 from morphe.core.handover.delivery import Delivery, Order
@@ -62,10 +63,10 @@ def _go_on(done: int, total: int) -> bool:
 
 
 def render(
-    info: SignalInfo, grade: Grade, out: Path, delivery: Delivery | None = None, *,
+    info: SignalInfo, grade: Grade | Reel, out: Path, delivery: Delivery | None = None, *,
     progress: Progress = _go_on, make: SegmentMaker = one_after_another, workshop: Path | None = None,
 ) -> Rendered:  # fmt: skip
-    """Apply a grade to every frame that is wanted and write `out`.
+    """Apply a grade, or those of its shots, to every frame that is wanted and write `out`.
 
     Parameters
     ----------
@@ -87,8 +88,10 @@ def render(
     if wanted.preset.hdr and (reason := why_not_hdr(info)):
         raise OutputError(f"{info.path.name} cannot go out as HDR. {reason} Choose an ordinary preset.")
     started = time.monotonic()
-    grade = graded_for(grade, wanted)
-    order, cuts = Order(info=info, grade=grade, delivery=wanted), cuts_of(wanted.parts, info)
+    order, cuts = (
+        Order(info=info, grade=graded_for(grade, wanted), delivery=wanted),
+        cuts_of(wanted.parts, info),
+    )
     limit = wanted.limit_megabytes
     with whole_file(out) as part, _folder(workshop, part) as folder:
         whole = bool(limit) or not can_be_joined(order)
@@ -125,11 +128,14 @@ def _dropped(info: SignalInfo) -> str | None:
     return f"last {' and '.join(sides)}" if sides else None
 
 
-def graded_for(grade: Grade, delivery: Delivery) -> Grade:
-    """The grade with the crop that a preset asks for; one that is there keeps its place."""
+def graded_for(grade: Grade | Reel, delivery: Delivery) -> Reel:
+    """The grades with the crop that a preset asks for; one that is there keeps its place."""
     ratio = delivery.preset.ratio
-    if not ratio:
-        return grade
+    reel = Reel.of(grade)
+    return reel.each(lambda one: _cropped(one, ratio)) if ratio else reel
+
+
+def _cropped(grade: Grade, ratio: float) -> Grade:
     there = [(layer_id, step) for layer_id, step in grade.steps() if isinstance(step, Crop)]
     layer_id, crop = there[-1] if there else (Scope.FINISH, Crop())
     return grade.with_step(replace(crop, ratio=ratio, on=True), layer_id)

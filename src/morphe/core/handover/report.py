@@ -27,6 +27,7 @@ from morphe.core.footage.probe import probe
 from morphe.core.footage.shots import Shot
 from morphe.core.grade.grade import Grade
 from morphe.core.grade.layer import Layer
+from morphe.core.grade.reel import Reel
 from morphe.core.measure.light import LightOfClip
 from morphe.core.measure.readings import Readings, measure
 from morphe.core.measure.skin import Patch
@@ -36,7 +37,7 @@ from morphe.core.pipeline.screen import graded_still
 from morphe.core.signal.arrays import Encoded
 from morphe.core.water.hints import WaterHints
 
-__all__ = ["Report", "read_clip", "read_shots", "readings_after", "report_of"]
+__all__ = ["Report", "read_clip", "read_shots", "readings_after", "reel_of", "report_of"]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -90,6 +91,12 @@ def read_shots(
     return tuple(
         report_of(look_within(info, over_time, shot), profile=profile, water=water) for shot in shots
     )
+
+
+def reel_of(reports: Sequence[Report]) -> Reel:
+    """The grades of a file's shots, as they are proposed."""
+    ends = tuple(report.info.worked_on.end_s for report in reports[:-1])
+    return Reel(grades=tuple(report.advice.grade for report in reports), ends_s=ends)
 
 
 def readings_after(findings: Findings, grade: Grade) -> Readings:

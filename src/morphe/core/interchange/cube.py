@@ -5,13 +5,15 @@ Keywords TITLE, LUT_3D_SIZE, DOMAIN_MIN, DOMAIN_MAX; the domain is written only 
 
 from __future__ import annotations
 
+from pathlib import Path
+
 import numpy as np
 
 from morphe.core.errors import ColourError
 from morphe.core.grade.grade import Grade
 from morphe.core.pipeline.cube import DELIVERY_SIZE, SIGNAL_DOMAIN, CubeLut, bake_grade
 
-__all__ = ["cube_of", "cube_text"]
+__all__ = ["cube_of", "cube_text", "numbered"]
 
 SANE = (-0.5, 2.0)
 
@@ -19,6 +21,13 @@ SANE = (-0.5, 2.0)
 def cube_of(grade: Grade, *, outside_nominal: bool, size: int = DELIVERY_SIZE) -> CubeLut:
     """Bake a delivery table; clips that use codes outside the nominal range get the wider domain."""
     return bake_grade(grade, size=size, domain=SIGNAL_DOMAIN if outside_nominal else (0.0, 1.0))
+
+
+def numbered(path: Path, count: int) -> list[Path]:
+    """Where the tables of so many shots go: NAME-01.cube, NAME-02.cube; NAME.cube where there is one."""
+    if count == 1:
+        return [path]
+    return [path.with_name(f"{path.stem}-{n:02d}{path.suffix}") for n in range(1, count + 1)]
 
 
 def cube_text(lut: CubeLut, *, title: str) -> str:

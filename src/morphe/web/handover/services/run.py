@@ -111,7 +111,7 @@ def _joined(run: Run, order: HandOver, folder: Path) -> str:
             raise MorpheError("A clip of this file has been removed since; hand the rest over anew.")
         pieces.append(
             Piece(
-                info=probe(clip.path), grade=recipe.from_json(other["grade"]),
+                info=probe(clip.path), grade=recipe.reel_from_json(other["grade"]),
                 title=clip.title.rsplit(".", 1)[0], parts=parts_from_json(other["parts"]),
             )
         )  # fmt: skip
