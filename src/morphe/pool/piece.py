@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, Protocol
 
-from morphe.core.advise.findings import look
+from morphe.core.advise.findings import look_within
 from morphe.core.advise.found import to_bytes
 from morphe.core.footage.info import SignalInfo
 from morphe.core.footage.proxy import make_proxy
@@ -114,7 +114,7 @@ class LookPiece:
         return cls(info=_info(values, media), out=media / values["out"])
 
     def make(self, progress: Progress) -> None:
-        found = to_bytes(look(self.info.path))
+        found = to_bytes(look_within(self.info))
         with whole_file(self.out) as part:
             part.write_bytes(found)
 

@@ -28,13 +28,12 @@ REACH = (10, 5)  # cells by which frames are moved over each other
 PLAIN = 0.3 / 255  # of fine structure: less is noise
 CUT, BACK = 0.42, 0.5  # likeness across a cut is below; of what came back after a flash is above
 SPIKE = 0.3  # by which likeness falls against that of the frames around: a whip lasts longer
+BLURRED = 0.9  # of the fine structure that is there beside a whip
 FLASH_S = 0.45
-ENDS, EXPLAINED = (
-    0.42,
-    0.6,
-)  # likeness of a dissolve's ends is below; of what lies between they explain so much
+ENDS, EXPLAINED = 0.42, 0.7  # likeness of a dissolve's ends is below; what they explain of its frames
+LEFT = 0.65  # of the detail of its ends, in a dissolve
 EVEN = (0.35, 0.2)  # in every part of it: explained at least, and the share of either end
-MOVED = (0.84, 6, 4)  # likeness of all hops from above, and cells across or down: it was the camera
+MOVED = (0.65, 6, 4)  # likeness of all hops from above, and cells across or down: it was the camera
 WINDOWS_S = (0.35, 0.6, 1.0)
 QUICKEST = 60  # frames a second: of quicker clips dissolves are looked for in every second, fourth, … frame
 BLANK, DARK, WHITE = 0.012, 0.2, 0.9  # spread of luma, and its mean below or above: shows nothing
@@ -66,6 +65,7 @@ class ShotFinder:
         self._like: list[float] = []
         self._mean: list[float] = []
         self._spread: list[float] = []
+        self._detail: list[float] = []
         self._back: dict[int, int] = {}  # last frame of what interrupts, by its first
         self._mixed: list[tuple[float, int, int]] = []  # (how surely, first, last) of dissolves
         self._anchors: dict[int, Float] = {}  # fine structure beside what may be a fade, to be held together
@@ -81,6 +81,7 @@ class ShotFinder:
         self._like.append(seen.like)
         self._mean.append(seen.mean)
         self._spread.append(seen.spread)
+        self._detail.append(float(fine.std()))
         at = len(self._times) - 1
         self._note_return(at)
         if at % (2 * self._every) == 0:
@@ -152,9 +153,18 @@ class ShotFinder:
         found = []
         for at in np.flatnonzero(like < CUT):
             around = [like[n] for n in (at - 1, at + 1) if 1 <= n < len(like)]
-            if not inside[at] and all(like[at] + SPIKE <= value for value in around):
+            is_spike = all(like[at] + SPIKE <= value for value in around)
+            if is_spike and not inside[at] and not self._is_whip(int(at)):
                 found.append(int(at))
         return found
+
+    def _is_whip(self, at: int) -> bool:
+        """Whether the frames on both sides are more blurred than those beyond them."""
+        detail = self._detail
+        before, after = detail[max(at - 4, 0) : at - 1], detail[at + 1 : at + 4]
+        return bool(before and after) and (
+            detail[at - 1] < BLURRED * max(before) and detail[at] < BLURRED * max(after)
+        )
 
     def _blanks(self) -> list[Run]:
         """Runs (first, last) of frames that show nothing; none where no frame shows anything."""
@@ -228,6 +238,9 @@ def _likeness(one: Float, other: Float) -> float:
 
 def _mixture(first: Float, within: Sequence[Float], last: Float) -> float:
     """How surely frames are sums of two that have nothing in common, ever more of the second; 0 if not."""
+    # The mean of two independent pictures keeps at least 0.71 of the poorer one's detail; less is a whip's blur.
+    if min(frame.std() for frame in within) < LEFT * min(first.std(), last.std()):
+        return 0.0
     if _likeness(first, last) > ENDS:
         return 0.0
     found = [_explained(first, frame, last) for frame in within]

@@ -99,11 +99,11 @@ def with_begin(parts: Sequence[Part], time_s: float, duration_s: float) -> tuple
     return _usable([*(p for p in parts if p != here), new])
 
 
-def with_end(parts: Sequence[Part], time_s: float) -> tuple[Part, ...]:
+def with_end(parts: Sequence[Part], time_s: float, start_s: float = 0.0) -> tuple[Part, ...]:
     """The part at a moment, or the one before it, ends there; where there is none, one from the start."""
     before = [p for p in parts if p.begin_s < time_s]
     here = max(before) if before else None
-    new = Part(begin_s=here.begin_s if here else 0.0, end_s=time_s)
+    new = Part(begin_s=here.begin_s if here else start_s, end_s=time_s)
     return _usable([*(p for p in parts if p != here), new])
 
 

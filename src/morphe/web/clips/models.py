@@ -7,8 +7,10 @@ from pathlib import Path
 from typing import Any
 
 from django.db import models
+from django.db.models.functions import Coalesce
 
 from morphe.core.footage.info import SignalInfo
+from morphe.core.footage.shots import Shot, Shots
 from morphe.web.jobs.models import Job
 from morphe.web.outings.models import Camera, Outing
 
@@ -71,6 +73,14 @@ class ClipQuerySet(models.QuerySet["Clip"]):
         return self.filter(models.Q(title__icontains=words) | models.Q(camera__name__icontains=words))
 
 
+class Shown(models.Manager.from_queryset(ClipQuerySet)):  # type: ignore[misc]
+    """Clips that are worked on: no file that is split into shots, no shot of a file that was joined again."""
+
+    def get_queryset(self) -> ClipQuerySet:
+        found: ClipQuerySet = super().get_queryset().filter(aside=False)
+        return found
+
+
 class LightGroup(models.Model):
     """Clips of an outing that were filmed in one light."""
 
@@ -88,7 +98,11 @@ class LightGroup(models.Model):
 
 
 class Clip(models.Model):
-    """One clip: its untouched file, its facts, readings and advice as values."""
+    """One clip: its untouched file, its facts, readings and advice as values.
+
+    A shot is a clip of its own that shares the file, the proxy and the light over time of a `whole`; times
+    are seconds of the file in both.
+    """
 
     class State(models.TextChoices):
         WAITING = "waiting", "Waiting"
@@ -146,12 +160,19 @@ class Clip(models.Model):
     version = models.ForeignKey(
         "GradeVersion", on_delete=models.SET_NULL, null=True, blank=True, related_name="+"
     )
+    whole = models.ForeignKey("self", on_delete=models.CASCADE, null=True, blank=True, related_name="shots")
+    stretch = models.JSONField(default=dict)  # of a shot: from where to where, and what in it shows nothing
+    begin_s = models.FloatField(default=0.0)  # of a shot, for its place among the others
+    number = models.PositiveSmallIntegerField(default=0)  # of a shot, from 1
+    cuts = models.JSONField(default=dict)  # of a file: shots as `found`, as they are `now`, and `before` that
+    aside = models.BooleanField(default=False)  # kept, but not worked on
     created = models.DateTimeField(auto_now_add=True)
 
-    objects = ClipQuerySet.as_manager()
+    objects = Shown()
+    everything = ClipQuerySet.as_manager()
 
     class Meta:
-        ordering = ("id",)
+        ordering = (Coalesce("whole", "id"), "begin_s", "id")
         constraints = (
             models.CheckConstraint(condition=models.Q(size_bytes__gte=0), name="clip_size_not_negative"),
         )
@@ -179,7 +200,27 @@ class Clip(models.Model):
     def signal(self) -> SignalInfo:
         """The clip's facts, as they were found; the file is not opened."""
         found = SignalInfo.from_json(self.info, self.path)
-        return replace(found, metadata=dict(self.tags))
+        return replace(found, metadata=dict(self.tags), shot=self.shot or found.shot)
+
+    @property
+    def shot(self) -> Shot | None:
+        """Where a shot lies in its file; None for a whole file."""
+        return Shot.from_json(self.stretch) if self.stretch else None
+
+    @property
+    def shots_now(self) -> Shots | None:
+        """The shots of a whole file, as found or as set by hand; None while they are not known."""
+        known = self.cuts.get("now") or self.cuts.get("found")
+        return Shots.from_json(known) if known else None
+
+    @property
+    def end_s(self) -> float:
+        """Where the clip ends, in seconds of its file."""
+        return float(self.stretch["end_s"] if self.stretch else self.info.get("duration_s", 0.0))
+
+    @property
+    def length_s(self) -> float:
+        return self.end_s - self.begin_s
 
     @property
     def is_decided(self) -> bool:
@@ -193,6 +234,11 @@ class Clip(models.Model):
     @property
     def is_busy(self) -> bool:
         return self.state in (self.State.WAITING, self.State.READING)
+
+    @property
+    def is_stale(self) -> bool:
+        """Whether a shot was cut otherwise since it was read."""
+        return bool(self.stretch) and self.info.get("shot") != self.stretch
 
     @property
     def poster(self) -> JudgingFrame | None:

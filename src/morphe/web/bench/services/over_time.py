@@ -61,7 +61,7 @@ def over_time(clip: Clip, grade: Grade) -> OverTime | None:
     warm = (track[:, 1] - track[:, 3]) / STOPS_PER_MIRED * 0.0125  # 80 mired reach as far as a stop
     amount = grade.even_out.amount if grade.even_out.at_work else 0.0
     reach = max(REACH_STOPS, float(np.abs(stops).max()), float(np.abs(warm).max()))
-    across = 100 * track[:, 0] / max(track[-1, 0], 1e-6)
+    across = 100 * (track[:, 0] - track[0, 0]) / max(track[-1, 0] - track[0, 0], 1e-6)
 
     def line(values: np.ndarray) -> str:
         return " ".join(f"{x:.2f},{50 - 46 * v / reach:.2f}" for x, v in zip(across, values, strict=True))

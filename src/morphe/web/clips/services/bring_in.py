@@ -165,7 +165,7 @@ def _keep(outing: Outing, stream: BinaryIO, size: int, origin: Origin) -> Clip:
 
 
 def _refuse_known(outing: Outing, name: str, sha256: str) -> None:
-    known = Clip.objects.filter(outing=outing, sha256=sha256).first()
+    known = Clip.everything.filter(outing=outing, sha256=sha256, whole=None).first()
     if known:
         raise AlreadyHere(f"{name} is here already, as {known.title}.")
 

@@ -92,7 +92,7 @@ def card_of(clip: Clip, together: tuple[float, float] = (TOGETHER_STOPS, TOGETHE
         turned = info["rotation"] in (90, 270)
         width, height = (info["height"], info["width"]) if turned else (info["width"], info["height"])
         rate = f"{info['fps']:g} fps{' variable' if info['variable_rate'] else ''}"
-        facts += [f"{width}×{height}", rate, f"{info['bit_depth']}-bit", f"{info['duration_s']:.1f} s"]
+        facts += [f"{width}×{height}", rate, f"{info['bit_depth']}-bit", f"{clip.length_s:.1f} s"]
     confidence = profile.get("confidence", 0)
     doubt = "" if confidence >= ASK_BELOW else ("not sure" if confidence < UNSURE else "likely")
     word, icon = _stage(clip)

@@ -21,8 +21,8 @@ from morphe.web.clips.models import Clip, JudgingFrame
 from morphe.web.clips.services.storage import load_picture, picture_file, small_picture
 
 __all__ = [
-    "faces_of", "findings_of", "keep_findings", "keep_over_time", "prepared_pictures", "strength_of",
-    "thumbnail_under",
+    "faces_of", "findings_of", "keep_findings", "keep_over_time", "over_time_of", "prepared_pictures",
+    "strength_of", "thumbnail_under",
 ]  # fmt: skip
 
 THUMBNAIL_STEP = 3  # judging frames are 960 px wide, thumbnails a third of that
@@ -110,5 +110,13 @@ def findings_of(clip: Clip) -> Findings:
         blockiness=float(numbers.get("blockiness", 1.0)),
         strength=strength_of(clip),
         faces=faces_of(clip),
-        over_time=OverTime.from_bytes(clip.over_time.read()) if clip.over_time else None,
+        over_time=over_time_of(clip),
     )
+
+
+def over_time_of(clip: Clip) -> OverTime | None:
+    """The light over time of a clip, of a shot what lies within it; None while it has not been followed."""
+    if not clip.over_time:
+        return None
+    whole = OverTime.from_bytes(clip.over_time.read())
+    return whole if clip.shot is None else whole.within(clip.shot)

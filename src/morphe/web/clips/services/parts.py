@@ -21,26 +21,24 @@ class ShownPart:
 
 
 def parts_of(clip: Clip) -> tuple[Part, ...]:
-    """What alone is delivered of a clip; nothing for all of it."""
+    """What alone is delivered of a clip; nothing for all of it. Of a shot no more than it has."""
     return parts_from_json(clip.parts)
 
 
 def shown_parts(clip: Clip) -> list[ShownPart]:
-    scale = 100 / float(clip.info["duration_s"])
-    return [
-        ShownPart(words=p.words, left=round(p.begin_s * scale, 2), width=round(p.length_s * scale, 2))
-        for p in parts_of(clip)
-    ]
+    scale = 100 / max(clip.length_s, 1e-3)
+    placed = [(p.words, (p.begin_s - clip.begin_s) * scale, p.length_s * scale) for p in parts_of(clip)]
+    return [ShownPart(words=w, left=round(left, 2), width=round(width, 2)) for w, left, width in placed]
 
 
 def begin_here(clip: Clip, time_s: float) -> None:
     """A part begins at a moment."""
-    _keep(clip, with_begin(parts_of(clip), time_s, float(clip.info["duration_s"])))
+    _keep(clip, with_begin(parts_of(clip), max(time_s, clip.begin_s), clip.end_s))
 
 
 def end_here(clip: Clip, time_s: float) -> None:
     """A part ends at a moment."""
-    _keep(clip, with_end(parts_of(clip), min(time_s, float(clip.info["duration_s"]))))
+    _keep(clip, with_end(parts_of(clip), min(time_s, clip.end_s), clip.begin_s))
 
 
 def take_away(clip: Clip, number: int | None) -> None:

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import secrets
+from dataclasses import replace
 from pathlib import Path
 
+import numpy as np
 from django.conf import settings
 
 from morphe.core.advise.findings import follow_light
@@ -14,7 +16,8 @@ from morphe.core.handover.pump import Cancelled
 from morphe.pool.piece import ProxyPiece
 from morphe.web.clips.models import Clip
 from morphe.web.clips.services.judged import judge_anew
-from morphe.web.clips.services.kept import keep_over_time
+from morphe.web.clips.services.kept import keep_findings, keep_over_time, prepared_pictures
+from morphe.web.clips.services.read import seen
 from morphe.web.clips.services.storage import load_picture
 from morphe.web.jobs.services.machines import made
 from morphe.web.jobs.services.run import Lost, Run
@@ -29,11 +32,29 @@ def work(run: Run) -> None:
         return
     if not clip.proxy:
         _make(run, clip)
+    if clip.whole_id is not None and clip.over_time:  # that of its file was followed
+        return
     over_time = follow_light(probe(Path(clip.proxy.path)), clip.proxy_chroma)
     with run.keeping():
         keep_over_time(clip, over_time)
-        clip.save(update_fields=["over_time"])
+        clip.cuts = {**clip.cuts, "found": over_time.shots.as_json()} if over_time.shots else clip.cuts
+        clip.save(update_fields=["over_time", "cuts"])
+    _look_elsewhere(run, clip)
     judge_anew(clip, run.keeping)
+
+
+def _look_elsewhere(run: Run, clip: Clip) -> None:
+    """Choose judging frames anew where some lie in a fade, a dissolve, or under a cover."""
+    shots = clip.shots_now
+    times = np.array(clip.frames.values_list("time_s", flat=True))
+    if shots is None or clip.whole_id is not None or shots.whole.serves(times).all():
+        return
+    info = replace(probe(clip.path), shot=shots.whole)
+    findings = seen(run, clip, info)
+    pictures = prepared_pictures(findings)
+    with run.keeping():
+        keep_findings(clip, findings, pictures)
+        clip.save(update_fields=["info", "readings", "findings", "outside_nominal"])
 
 
 def _make(run: Run, clip: Clip) -> None:
@@ -46,7 +67,8 @@ def _make(run: Run, clip: Clip) -> None:
         made(ProxyPiece(info=probe(clip.path), chroma_gain=gain, out=part), run.progress)
         with run.keeping():
             part.replace(folder / name)
-            if not Clip.objects.filter(pk=clip.pk).update(proxy=f"proxies/{name}", proxy_chroma=gain):
+            sharing = Clip.everything.filter(file=clip.file.name)  # the shots of a file play from one proxy
+            if not sharing.update(proxy=f"proxies/{name}", proxy_chroma=gain):
                 (folder / name).unlink()
                 raise Lost
     except Cancelled as stopped:

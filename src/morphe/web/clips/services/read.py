@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import secrets
+from dataclasses import replace
 from pathlib import Path
 
 from django.conf import settings
@@ -16,14 +17,14 @@ from morphe.core.handover.pump import Cancelled
 from morphe.pool.piece import LookPiece
 from morphe.web.clips.models import Clip
 from morphe.web.clips.services.judged import ADVISED, judge_findings, keep_advice, start_grade
-from morphe.web.clips.services.kept import keep_findings, prepared_pictures
+from morphe.web.clips.services.kept import keep_findings, over_time_of, prepared_pictures
 from morphe.web.clips.services.origin import keep_origin
 from morphe.web.jobs.services.ask import ask
 from morphe.web.jobs.services.machines import made
 from morphe.web.jobs.services.run import Lost, Run
 from morphe.web.shell.notes import note
 
-__all__ = ["keep_failure", "work"]
+__all__ = ["keep_failure", "seen", "work"]
 
 FOUND = (
     "state", "problem", "info", "readings", "findings", "outside_nominal", "tags", "filmed_at", "camera",
@@ -34,15 +35,16 @@ FOUND = (
 def work(run: Run) -> None:
     """Read a clip that waits; the first reader to end keeps what it found."""
     clip = Clip.objects.select_related("outing", "camera").filter(pk=run.subject).first()
-    if clip is None or not clip.is_busy:
+    if clip is None or not (clip.is_busy or clip.is_stale):
         return
     with run.keeping():
-        Clip.objects.filter(pk=clip.pk).update(state=Clip.State.READING)
+        Clip.objects.filter(pk=clip.pk, state=Clip.State.WAITING).update(state=Clip.State.READING)
     try:
-        info = probe(clip.path)
+        info = replace(probe(clip.path), shot=clip.shot)
         clip.info = info.record()
-        keep_origin(clip, info.metadata)
-        findings = _seen(run, clip, info)
+        if clip.whole_id is None:  # a shot has its origin from its file
+            keep_origin(clip, info.metadata)
+        findings = replace(seen(run, clip, info), over_time=over_time_of(clip))
     except MorpheError as error:
         raise MorpheError(str(error).replace(clip.path.name, clip.title)) from error
     report = judge_findings(clip, findings)
@@ -56,15 +58,16 @@ def work(run: Run) -> None:
         clip.save(update_fields=FOUND)
         start_grade(clip)
         _note(clip)
-        ask("play", clip.pk)
+        if not clip.over_time:
+            ask("play", clip.pk)
         ask("stand", clip.outing_id)
         busy = (Clip.State.WAITING, Clip.State.READING)
         if not clip.outing.clips.filter(state__in=busy).exists():
             ask("sort", clip.outing_id)  # the last one: together they tell more, and are grouped
 
 
-def _seen(run: Run, clip: Clip, info: SignalInfo) -> Findings:
-    """Look at the clip, here or on another machine."""
+def seen(run: Run, clip: Clip, info: SignalInfo) -> Findings:
+    """Look at a clip, or a shot of it, here or on another machine."""
     folder = Path(settings.MEDIA_ROOT) / "seen"
     folder.mkdir(parents=True, exist_ok=True)
     out = folder / f".{clip.pk}-{secrets.token_hex(4)}.part"  # gone again in a moment, or swept

@@ -41,7 +41,7 @@ class Room:
 
 def room() -> Room:
     """Look at the storage."""
-    clips = Clip.objects.aggregate(total=Sum("size_bytes"))["total"] or 0
+    clips = Clip.everything.filter(whole=None).aggregate(total=Sum("size_bytes"))["total"] or 0
     root = Path(settings.MEDIA_ROOT)
     root.mkdir(parents=True, exist_ok=True)
     whole = _walked(str(root), int(monotonic() / FRESH_S))

@@ -10,12 +10,14 @@ from django.db.models import Min
 
 from morphe.core.errors import OutputError
 from morphe.core.grade import recipe
+from morphe.core.grade.reel import Reel
 from morphe.core.handover.delivery import Delivery
 from morphe.core.handover.hdr import why_not_hdr
 from morphe.core.handover.parts import Part
 from morphe.web.clips.models import Clip
 from morphe.web.clips.services.grades import grade_of
 from morphe.web.clips.services.parts import parts_of
+from morphe.web.clips.services.shots import siblings
 from morphe.web.handover.models import HandOver
 from morphe.web.handover.services.names import file_name, plain_name
 from morphe.web.handover.services.wish import Wish
@@ -26,6 +28,7 @@ __all__ = [
     "Batch",
     "batch",
     "go_on",
+    "going_out",
     "hand_over",
     "pause",
     "queue_hand_over",
@@ -53,7 +56,16 @@ def hand_over(clips: Sequence[Clip], wish: Wish) -> list[HandOver]:
             return [_together(clips, wish)]
         if wish.mode == "still":
             return [queue_still(clip, _usual_moment(clip), wish.still) for clip in clips]
-        return [order for number, clip in enumerate(clips, 1) for order in _each(clip, wish, number)]
+        files = _files(clips) if wish.mode != "apart" else [[clip] for clip in clips]
+        return [order for number, shots in enumerate(files, 1) for order in _each(shots, wish, number)]
+
+
+def _files(clips: Sequence[Clip]) -> list[list[Clip]]:
+    """Clips by the file that they become: shots of one source go out as one again."""
+    found: dict[int, list[Clip]] = {}
+    for clip in clips:
+        found.setdefault(clip.whole_id or clip.pk, []).append(clip)
+    return [sorted(shots, key=lambda shot: shot.begin_s) for shots in found.values()]
 
 
 def _check_hdr(clips: Sequence[Clip]) -> None:
@@ -64,19 +76,36 @@ def _check_hdr(clips: Sequence[Clip]) -> None:
             )
 
 
-def _each(clip: Clip, wish: Wish, number: int) -> list[HandOver]:
-    parts = parts_of(clip)
+def _each(shots: list[Clip], wish: Wish, number: int) -> list[HandOver]:
+    clip = shots[0]
     label = wish.preset.label
-    if wish.mode == "apart" and parts:
+    if wish.mode == "apart" and clip.parts:
         return [
             _queued(
-                clip, replace(wish.delivery, parts=(part,)),
+                shots, replace(wish.delivery, parts=(part,)),
                 file_name(wish.pattern, clip, preset=label, number=number, part=(index, part)),
             )
-            for index, part in enumerate(parts, 1)
+            for index, part in enumerate(parts_of(clip), 1)
         ]  # fmt: skip
-    name = file_name(wish.pattern, clip, preset=label, number=number)
-    return [_queued(clip, replace(wish.delivery, parts=parts), name)]
+    is_file = clip.whole is not None and wish.mode != "apart"
+    named = clip.whole if is_file and clip.whole is not None else clip
+    name = file_name(wish.pattern, named, preset=label, number=number)
+    return [_queued(shots, replace(wish.delivery, parts=going_out(shots)), name)]
+
+
+def going_out(shots: Sequence[Clip]) -> tuple[Part, ...]:
+    """The parts of a file that go out: of a clip its good parts; of shots theirs, or all they have.
+
+    Nothing stands for the whole file, as it does where all its shots go out whole.
+    """
+    first = shots[0]
+    if first.whole_id is None:
+        return parts_of(first)
+    if not any(shot.parts for shot in shots) and len(shots) == len(siblings(first)):
+        return ()
+    return tuple(
+        part for shot in shots for part in (parts_of(shot) or (Part(begin_s=shot.begin_s, end_s=shot.end_s),))
+    )
 
 
 def queue_hand_over(clip: Clip, wish: Wish) -> HandOver:
@@ -84,17 +113,21 @@ def queue_hand_over(clip: Clip, wish: Wish) -> HandOver:
     return hand_over([clip], wish)[0]
 
 
-def _queued(clip: Clip, delivery: Delivery, name: str) -> HandOver:
+def _queued(shots: Sequence[Clip], delivery: Delivery, name: str) -> HandOver:
+    clip = shots[0]
+    title = clip.whole.title if clip.whole is not None and len(shots) > 1 else ""
     order = HandOver.objects.create(
-        clip=clip, version=clip.version, grade=recipe.to_json(grade_of(clip)), preset=delivery.preset.key,
-        delivery=delivery.as_json(), name=name,
+        clip=clip, version=clip.version, grade=recipe.reel_to_json(_reel(shots)), preset=delivery.preset.key,
+        delivery=delivery.as_json(), name=name, title=title,
     )  # fmt: skip
     return _asked(order, _frames(clip, delivery.parts))
 
 
-def _frames(clip: Clip, parts: Sequence[Part]) -> int:
-    frames, whole_s = int(clip.info.get("frames", 0)), float(clip.info.get("duration_s", 0) or 1)
-    return round(frames * sum(p.length_s for p in parts) / whole_s) if parts else frames
+def _reel(shots: Sequence[Clip]) -> Reel:
+    """The grades of now, each for as long as its shot; what lies between goes with the one before."""
+    return Reel(
+        grades=tuple(grade_of(shot) for shot in shots), ends_s=tuple(shot.begin_s for shot in shots[1:])
+    )
 
 
 def _asked(order: HandOver, total: int) -> HandOver:
@@ -108,7 +141,12 @@ def _together(clips: Sequence[Clip], wish: Wish) -> HandOver:
     ordered = sorted(clips, key=lambda c: (c.filmed_at is None, c.filmed_at or c.created, c.pk))
     first, outing = ordered[0], ordered[0].outing.name
     others = [
-        {"clip": c.pk, "grade": recipe.to_json(grade_of(c)), "parts": c.parts, "time_s": _usual_moment(c)}
+        {
+            "clip": c.pk,
+            "grade": recipe.to_json(grade_of(c)),
+            "time_s": _usual_moment(c),
+            "parts": [[p.begin_s, p.end_s] for p in going_out([c])],
+        }
         for c in ordered
     ]
     what = TOGETHER[wish.mode]

@@ -25,7 +25,7 @@ from morphe.core.handover.parts import cuts_of, parts_from_json
 from morphe.core.handover.render import Cancelled, Rendered, graded_for, render
 from morphe.core.handover.stills import STILLS, write_still
 from morphe.core.interchange.cube import cube_of, cube_text
-from morphe.web.clips.models import Clip
+from morphe.web.clips.models import Clip, JudgingFrame
 from morphe.web.clips.services.kept import strength_of
 from morphe.web.handover.models import HandOver
 from morphe.web.handover.services.link_page import write_link_page
@@ -82,23 +82,27 @@ def _stem(order: HandOver) -> str:
 
 
 def _clip(run: Run, order: HandOver, folder: Path) -> str:
-    grade, wanted, out = recipe.from_json(order.grade), order.wanted, folder / f"{_stem(order)}.mp4"
+    reel, wanted, out = recipe.reel_from_json(order.grade), order.wanted, folder / f"{_stem(order)}.mp4"
     info = probe(order.clip.path)
     done = render(
-        info, grade, out, wanted, progress=run.progress, workshop=_workshop(order), make=segment_maker()
+        info, reel, out, wanted, progress=run.progress, workshop=_workshop(order), make=segment_maker()
     )
-    lut = cube_of(grade, outside_nominal=order.clip.outside_nominal)
-    write_text(out.with_suffix(".cube"), cube_text(lut, title=Path(order.clip.title).stem))
-    write_text(out.with_suffix(".json"), recipe.to_text(grade))
+    also: tuple[str, ...] = ("json",)
+    if len(reel.grades) == 1:
+        lut = cube_of(reel.first, outside_nominal=order.clip.outside_nominal)
+        write_text(out.with_suffix(".cube"), cube_text(lut, title=Path(order.clip.title).stem))
+        also = ("cube", "json")
+    write_text(out.with_suffix(".json"), recipe.to_text(reel))
     run.progress(done.frames, done.frames)
-    times = [f.time_s for f in order.clip.frames.all()] or [0.0]
+    shots = Clip.everything.filter(file=order.clip.file.name, aside=False)
+    times = sorted(JudgingFrame.objects.filter(clip__in=shots).values_list("time_s", flat=True)) or [0.0]
     if wanted.parts:  # their judging frames, where they lie in the file
         cuts = cuts_of(wanted.parts, info)
         times = [t + c.shift_s + info.start_s for c in cuts for t in times if c.holds(t)] or [0.0]
     checked = _checked(
-        done, Order(info=info, grade=graded_for(grade, wanted), delivery=wanted), order.clip, times
+        done, Order(info=info, grade=graded_for(reel, wanted), delivery=wanted), order.clip, times
     )
-    _keep(run, order, out, done, checked, times[len(times) // 2], also=("cube", "json"))
+    _keep(run, order, out, done, checked, times[len(times) // 2], also=also)
     return f"{done.frames} frames in {done.seconds:.1f} s ({done.fps:.0f} fps)"
 
 

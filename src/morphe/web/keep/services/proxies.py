@@ -18,8 +18,8 @@ def size_of_proxies() -> int:
 
 def throw_proxies_away() -> int:
     """Delete the proxies of clips whose light has been followed; how many there were."""
-    clips = Clip.objects.ready().exclude(proxy="").exclude(over_time="")
+    clips = Clip.everything.ready().filter(whole=None).exclude(proxy="").exclude(over_time="")
     for clip in clips:
-        Clip.objects.filter(pk=clip.pk).update(proxy="")
+        Clip.everything.filter(file=clip.file.name).update(proxy="")
         clip.proxy.delete(save=False)
     return len(clips)
