@@ -15,8 +15,18 @@ import numpy as np
 from morphe.core.signal.ycbcr import Matrix, Range, range_scale, rgb_to_ycbcr
 
 __all__ = [
-    "ClipSpec", "any_clip", "any_spec", "click_of", "decoded_planes", "frame_times", "picture_planes",
-    "scene", "write_clip", "write_sound",
+    "ClipSpec",
+    "any_clip",
+    "any_spec",
+    "click_of",
+    "decoded_planes",
+    "frame_times",
+    "other_scene",
+    "picture_planes",
+    "scene",
+    "several_shots",
+    "write_clip",
+    "write_sound",
 ]  # fmt: skip
 
 LOSSLESS = {
@@ -190,6 +200,30 @@ def decoded_planes(path: Path) -> list[list[np.ndarray]]:
                 planes.append(rows[:, :across].copy())
             frames.append(planes)
         return frames
+
+
+def other_scene(width: int, height: int, seed: int, at: float = 0.0) -> np.ndarray:
+    """A picture (H, W, 3) of blots that no other seed has, moved by `at` of its width, 0..1."""
+    draw = np.random.default_rng(seed)
+    x, y = np.meshgrid(np.linspace(0, 1, width) + at, np.linspace(0, height / width, height))
+    picture = np.full((height, width, 3), draw.uniform(0.2, 0.45, 3))
+    for _ in range(60):
+        place, size = draw.uniform((-0.2, 0), (1.4, height / width)), draw.uniform(0.01, 0.08)
+        inside = ((x - place[0]) ** 2 + (y - place[1]) ** 2 < size**2)[..., None]
+        picture = np.where(inside, draw.uniform(0.05, 0.9, 3), picture)
+    return picture.astype(np.float32)
+
+
+def several_shots(lengths: Sequence[int], seed: int, gains: Sequence[float] = ()) -> Pictures:
+    """Shots of so many frames, each of other things and perhaps of other light, joined by cuts."""
+    edges = np.cumsum([0, *lengths])
+
+    def draw(index: int) -> np.ndarray:
+        shot = int(np.searchsorted(edges, index, "right")) - 1
+        picture = other_scene(192, 108, seed * 100 + shot, at=0.002 * (index - edges[shot]))
+        return np.clip(picture * (gains[shot] if gains else 1.0), 0, 1)
+
+    return draw
 
 
 # -- clips drawn by chance: what cameras, phones, editors and messengers write -------------------------

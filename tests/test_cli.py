@@ -4,6 +4,8 @@ import json
 import os
 import subprocess
 import sys
+from fractions import Fraction
+from itertools import pairwise
 from pathlib import Path
 
 import numpy as np
@@ -18,7 +20,7 @@ from morphe.core.grade.steps import Exposure
 from morphe.core.signal.perception import delta_e_2000, encoded_to_lab
 from morphe.core.signal.profiles import PROFILES
 from tests.core.interchange.test_cube import through_ocio
-from tests.footage import ClipSpec, scene, write_clip, write_sound
+from tests.footage import ClipSpec, click_of, frame_times, scene, several_shots, write_clip, write_sound
 
 PROBE_KEYS = {
     "codec", "container", "width", "height", "rotation", "fps", "variable_rate", "frames", "duration_s",
@@ -359,3 +361,32 @@ def test_given_a_camera_of_the_persons_own_when_planned_then_its_file_is_read(mo
 )  # fmt: skip
 def test_given_a_wrong_option_when_planned_then_one_sentence_says_so(morphe, words, sentence):
     refused(morphe("plan", *words), sentence)
+
+
+def test_given_a_file_with_cuts_when_corrected_then_each_shot_has_its_own_and_all_frames_are_there(
+    morphe, tmp_path, fresh_seed
+):
+    lengths = [34, 26, 40]
+    spec = ClipSpec(size=(192, 108), frames=100, fps=Fraction(24), sound="aac")
+    clip = write_clip(tmp_path / "shots.mp4", spec, several_shots(lengths, fresh_seed, (1.0, 0.2, 0.9)))
+    out, cube, recipe = (tmp_path / name for name in ("o.mp4", "lut.cube", "r.json"))
+
+    said = morphe("correct", clip, "--out", out, "--cube", cube, "--recipe", recipe, "--json").json
+
+    edges = [0, 34 / 24, 60 / 24, 100 / 24]
+    assert [(s["from_s"], s["to_s"]) for s in said["shots"]] == [
+        (pytest.approx(a, abs=1e-3), pytest.approx(b, abs=1e-3)) for a, b in pairwise(edges)
+    ]
+    assert said["cube"] == [str(tmp_path / f"lut-0{n}.cube") for n in (1, 2, 3)]
+    assert all(Path(name).read_text().startswith("TITLE") for name in said["cube"])
+    assert frame_times(out) == pytest.approx(frame_times(clip), abs=1e-3)
+    assert click_of(out) == pytest.approx(click_of(clip), abs=0.003)
+    again = morphe("render", clip, "--recipe", recipe, "--out", tmp_path / "p.mp4", "--json")
+    assert again.code == 0
+    one, other = (frame_at(probe(tmp_path / n), 1.8).luma for n in ("o.mp4", "p.mp4"))
+    assert np.array_equal(one, other)
+    brighter = frame_at(probe(out), 1.8).encoded().mean() / frame_at(probe(clip), 1.8).encoded().mean()
+    alike = frame_at(probe(out), 0.5).encoded().mean() / frame_at(probe(clip), 0.5).encoded().mean()
+    assert brighter > 1.2 * alike
+    single = morphe("correct", clip, "--shots", "off", "--json").json
+    assert "shots" not in single and single["steps"]

@@ -74,14 +74,14 @@ def test_given_a_job_that_was_given_to_another_when_the_first_ends_then_it_write
 
 def test_given_a_reader_that_was_given_up_when_it_ends_then_its_successor_stands(clip, monkeypatch):
 
-    look, kept = piece.look, list(clip.frames.values_list("pk", flat=True))
+    look, kept = piece.look_within, list(clip.frames.values_list("pk", flat=True))
 
-    def slow(path):
-        found = look(path)
+    def slow(info):
+        found = look(info)
         Job.objects.filter(kind="read").update(claim="a successor")
         return found
 
-    monkeypatch.setattr(piece, "look", slow)
+    monkeypatch.setattr(piece, "look_within", slow)
     Clip.objects.update(state="waiting")
     work_off("read", clip.pk)
 

@@ -173,13 +173,14 @@ class ShotFinder:
         return [] if blank.all() else _runs(blank)
 
     def _dissolves(self, hard: list[int], blanks: list[Run]) -> list[Run]:
-        """The surest of each group of windows that overlap, away from cuts."""
+        """The surest of each group of windows that overlap, away from cuts, with all that agree with it."""
         taken: list[Run] = [(at, at) for at in hard] + blanks
         taken += list(self._back.items())
         found = []
         for _, first, last in sorted(self._mixed, reverse=True):
             if all(last < a or first > b for a, b in taken):
-                found.append((first + 1, last))
+                alike = [m for m in self._mixed if first <= (m[1] + m[2]) / 2 <= last]
+                found.append((min(m[1] for m in alike) + 1, max(m[2] for m in alike)))
                 reach = last - first
                 taken.append((first - reach // 2, last + reach // 2))
         return sorted(found)
@@ -238,7 +239,7 @@ def _likeness(one: Float, other: Float) -> float:
 
 def _mixture(first: Float, within: Sequence[Float], last: Float) -> float:
     """How surely frames are sums of two that have nothing in common, ever more of the second; 0 if not."""
-    # The mean of two independent pictures keeps at least 0.71 of the poorer one's detail; less is a whip's blur.
+    # The mean of two pictures keeps at least 0.71 of the poorer one's detail; less is a whip's blur.
     if min(frame.std() for frame in within) < LEFT * min(first.std(), last.std()):
         return 0.0
     if _likeness(first, last) > ENDS:

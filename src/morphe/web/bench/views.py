@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import math
 from collections import defaultdict
 from pathlib import Path
 from threading import Lock
@@ -88,7 +87,7 @@ from morphe.web.library.models import KeptRecipe
 from morphe.web.outings.services.current import current_outing
 from morphe.web.plan.services.dive_lessons import forget_dive_lesson, keep_dive_lesson
 from morphe.web.shell.changes import marked
-from morphe.web.shell.numbers import number
+from morphe.web.shell.numbers import number, seconds
 from morphe.web.shell.who import DEVICE
 
 MAX_BODY = 100_000
@@ -183,14 +182,6 @@ def light_over_time(request: HttpRequest, clip_id: int) -> HttpResponse:
     return render(request, "bench/_over_time.html", {"clip": clip, **_choices(clip)})
 
 
-def _seconds(request: HttpRequest) -> float:
-    try:
-        seconds = float(request.POST.get("time", "0"))
-    except ValueError:
-        return 0.0
-    return max(seconds, 0.0) if math.isfinite(seconds) else 0.0
-
-
 def _ladder(
     request: HttpRequest, clip: Clip, *, said: str = "", told: str = "", open_region: str | None = None
 ) -> HttpResponse:
@@ -250,7 +241,9 @@ def _changed(request: HttpRequest, clip: Clip, act: str) -> HttpResponse:
         "forget-habit": lambda: forget_habit(key),
         "hour": lambda: _mean_hour(request, clip),
         "skin-forget": lambda: _forget_skin(clip),
-        "follow": lambda: begin_following(clip, request.POST.get("layer", ""), _seconds(request)),
+        "follow": lambda: begin_following(
+            clip, request.POST.get("layer", ""), seconds(request.POST.get("time"))
+        ),
     }
     said = ""
     known = request.POST.get("under", "")
@@ -311,7 +304,7 @@ def parts(request: HttpRequest, clip_id: int, act: str) -> HttpResponse:
         if act == "away":
             take_away(clip, number(request.POST.get("part")))
         else:
-            {"begin": begin_here, "end": end_here}[act](clip, _seconds(request))
+            {"begin": begin_here, "end": end_here}[act](clip, seconds(request.POST.get("time")))
     except KeyError as error:
         raise Http404 from error
     except MorpheError as error:

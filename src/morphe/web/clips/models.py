@@ -32,7 +32,7 @@ __all__ = [
 class ClipQuerySet(models.QuerySet["Clip"]):
     def for_listing(self) -> ClipQuerySet:
         """Clips with all that a card shows, in a constant number of queries."""
-        found = self.with_grades().select_related("camera", "take")
+        found = self.with_grades().select_related("camera", "take", "whole")
         return found.prefetch_related("frames", "hand_overs__job")
 
     def with_grades(self) -> ClipQuerySet:

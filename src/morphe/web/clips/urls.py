@@ -29,5 +29,7 @@ urlpatterns = [
     path("<int:clip_id>/wet/<slug:answer>.jpg", views.wet_picture, name="clip-wet-picture"),
     path("<int:clip_id>/light/", views.light, name="clip-light"),
     path("<int:clip_id>/light/<slug:way>.jpg", views.light_picture, name="clip-light-picture"),
+    re_path(rf"^(?P<clip_id>\d+)/shots/(?P<act>{'|'.join(views.SHOTS)})/$", views.shots, name="clip-shots"),
+    path("<int:clip_id>/shots/", views.shots_read, name="clip-shots-read"),
     path("<int:clip_id>/remove/", views.remove, name="clip-remove"),
 ]

@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from datetime import UTC, datetime
+from typing import Any
 
 from django.contrib import messages
 from django.core.paginator import Paginator
 from django.db.models import F
+from django.db.models.functions import Coalesce
 from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
 from django.views.decorators.cache import cache_control
 from django.views.decorators.http import require_POST, require_safe
+from django_htmx.http import HttpResponseClientRedirect
 
 from morphe.core.advise.aims import Aims, Hour
 from morphe.core.errors import MorpheError, RecipeError
@@ -38,6 +42,16 @@ from morphe.web.clips.services.lamps import LAMPS, choose_lamps
 from morphe.web.clips.services.questions import question_of
 from morphe.web.clips.services.remove import remove_clip
 from morphe.web.clips.services.room import room
+from morphe.web.clips.services.shots import (
+    clip_at,
+    cut_here,
+    join,
+    join_with_next,
+    move_edge,
+    reset_cuts,
+    split,
+    undo_cut,
+)
 from morphe.web.clips.services.space import SPACES, choose_space, space_of
 from morphe.web.clips.services.stands import corrected_picture
 from morphe.web.clips.services.tolerance import tolerance
@@ -48,12 +62,24 @@ from morphe.web.clips.signals import judged
 from morphe.web.outings.models import Camera, Outing
 from morphe.web.outings.services.current import current_outing
 from morphe.web.shell.changes import marked
-from morphe.web.shell.numbers import number, numbers
+from morphe.web.shell.numbers import number, numbers, seconds
 
 PAGE = 60
+SHOTS: dict[str, Callable[[Clip, float], object]] = {
+    "split": lambda clip, _: split(clip), "join": lambda clip, _: join(clip), "cut": cut_here,
+    "begin": lambda clip, time_s: move_edge(clip, "begin", time_s),
+    "end": lambda clip, time_s: move_edge(clip, "end", time_s),
+    "next": lambda clip, _: join_with_next(clip), "undo": lambda clip, _: undo_cut(clip),
+    "found": lambda clip, _: reset_cuts(clip),
+}  # fmt: skip
 VIEWS = {"filmed": "As filmed", "corrected": "As corrected"}
 SHOWN_IMPORTS = 2
 MOST_FITS = 24
+
+
+def together_in_order() -> tuple[Any, ...]:
+    """The latest file first; the shots of a file one after another."""
+    return Coalesce("whole", "pk").desc(), F("begin_s").asc(), F("pk").desc()
 
 
 @require_safe
@@ -65,7 +91,9 @@ def listing(request: HttpRequest) -> HttpResponse:
     view = request.GET.get("view") or request.session.get("clips_view", "filmed")
     view = request.session["clips_view"] = view if view in VIEWS else "filmed"
     deciding = is_deciding(outing)  # asked before the cards are read: what ends meanwhile is shown next time
-    clips = outing.clips.for_listing().matching(words).order_by(newest_last, "filmed_at", "-pk")
+    clips = (
+        outing.clips.for_listing().matching(words).order_by(newest_last, "filmed_at", *together_in_order())
+    )
     page = Paginator(clips, PAGE).get_page(request.GET.get("page"))
     together = tolerance()
     cards = [card_of(c, together) for c in page]
@@ -201,6 +229,35 @@ def group(request: HttpRequest, clip_id: int) -> HttpResponse:
     except MorpheError as error:
         messages.error(request, str(error))
     return redirect("clips")
+
+
+@require_POST
+def shots(request: HttpRequest, clip_id: int, act: str) -> HttpResponse:
+    """Split a file into its shots, join them again, or set their cuts; from Clips or from the Bench."""
+    clip = get_object_or_404(Clip.objects.select_related("outing", "whole"), pk=clip_id)
+    time_s = seconds(request.POST.get("time"))
+    problem = ""
+    try:
+        SHOTS[act](clip, time_s)
+    except MorpheError as error:
+        problem = str(error)
+    if request.POST.get("time") is None:
+        if problem:
+            messages.error(request, problem)
+        return redirect("clips")
+    if problem and request.htmx:
+        return render(request, "clips/_shots.html", {"clip": clip, "problem": problem})
+    there = clip_at(clip, time_s)
+    return HttpResponseClientRedirect(reverse("bench-clip", args=[there.pk]))
+
+
+@require_safe
+def shots_read(request: HttpRequest, clip_id: int) -> HttpResponse:
+    """Whether a shot that was cut otherwise has been read anew; the page is loaded once it has."""
+    clip = get_object_or_404(Clip.objects.select_related("whole"), pk=clip_id)
+    if clip.is_stale:
+        return render(request, "clips/_shots.html", {"clip": clip})
+    return HttpResponseClientRedirect(reverse("bench-clip", args=[clip.pk]))
 
 
 @require_POST

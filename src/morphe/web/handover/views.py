@@ -38,7 +38,7 @@ def show(request: HttpRequest) -> HttpResponse:
         return render(request, "handover/_queue.html", _queue())
     outing = current_outing()
     clips = outing.clips.for_listing().ready()
-    shapes = list(outing.clips.ready().only("info", "file", "tags", "outing"))
+    shapes = list(outing.clips.ready().only("info", "file", "tags", "outing", "stretch"))
     wish = _chosen(request, shapes)
     rate = pixel_rate(wish.preset)
     page = Paginator(clips, PAGE).get_page(request.GET.get("page"))

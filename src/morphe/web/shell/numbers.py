@@ -1,10 +1,11 @@
-"""Whole numbers that come in as text."""
+"""Numbers that come in as text."""
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable
 
-__all__ = ["number", "numbers"]
+__all__ = ["number", "numbers", "seconds"]
 
 LONGEST = 18  # digits that the database holds
 
@@ -18,3 +19,12 @@ def number(text: str | None) -> int | None:
 def numbers(texts: Iterable[str]) -> list[int]:
     """Those of some texts that are numbers."""
     return [found for text in texts if (found := number(text)) is not None]
+
+
+def seconds(text: str | None) -> float:
+    """The seconds from 0 that a text says; 0 if it says none."""
+    try:
+        found = float(text or 0)
+    except ValueError:
+        return 0.0
+    return max(found, 0.0) if math.isfinite(found) else 0.0

@@ -44,6 +44,7 @@ class Card:
     verdict_icon: str
     apart: str  # what sets it apart from its light
     is_odd: bool
+    shots: int  # of the file, where it has several
 
 
 def _verdict(clip: Clip) -> tuple[str, str]:
@@ -119,7 +120,13 @@ def card_of(clip: Clip, together: tuple[float, float] = (TOGETHER_STOPS, TOGETHE
         verdict_icon=verdict_icon,
         apart=apart,
         is_odd=is_odd,
+        shots=_shots(clip),
     )
+
+
+def _shots(clip: Clip) -> int:
+    known = (clip.whole or clip).shots_now
+    return known.count if known is not None and known.count > 1 else 0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import PurePath
 from typing import Any
 
@@ -10,12 +10,16 @@ from django.db import transaction
 
 from morphe.core.errors import MediaError
 from morphe.core.footage.shots import Shot, Shots
+from morphe.core.handover.parts import Part
 from morphe.web.clips.models import Clip
+from morphe.web.clips.services.parts import parts_of
 from morphe.web.jobs.services.ask import ask
 from morphe.web.shell.notes import note
 
 __all__ = [
+    "clip_at",
     "cut_here",
+    "going_out",
     "join",
     "join_with_next",
     "move_edge",
@@ -42,6 +46,29 @@ def shots_of(clip: Clip) -> Shots | None:
 def siblings(clip: Clip) -> list[Clip]:
     """All shots of a shot's file that are worked on, in order."""
     return list(Clip.objects.with_grades().filter(whole=clip.whole_id).order_by("begin_s"))
+
+
+def clip_at(clip: Clip, time_s: float) -> Clip:
+    """What is worked on at a moment of a clip's file: the file, or the shot that is shown then."""
+    found = Clip.objects.filter(whole=clip.whole_id or clip.pk, begin_s__lte=time_s + 1e-3).order_by(
+        "-begin_s"
+    )
+    return found.first() or (clip.whole or clip)
+
+
+def going_out(shots: Sequence[Clip]) -> tuple[Part, ...]:
+    """The parts of a file that go out: of a clip its good parts; of shots theirs, or all they have.
+
+    Nothing stands for the whole file, as it does where all its shots go out whole.
+    """
+    first = shots[0]
+    if first.whole_id is None:
+        return parts_of(first)
+    if not any(shot.parts for shot in shots) and len(shots) == len(siblings(first)):
+        return ()
+    return tuple(
+        part for shot in shots for part in (parts_of(shot) or (Part(begin_s=shot.begin_s, end_s=shot.end_s),))
+    )
 
 
 def split(clip: Clip) -> list[Clip]:

@@ -21,6 +21,7 @@ from morphe.web.clips.models import Clip
 from morphe.web.clips.services.grades import grade_of, under
 from morphe.web.clips.services.kept import strength_of
 from morphe.web.clips.services.parts import parts_of
+from morphe.web.clips.services.shots import going_out
 from morphe.web.clips.services.storage import sized_for_web
 from morphe.web.handover.models import HandOver
 from morphe.web.handover.services.wish import Wish
@@ -67,13 +68,13 @@ def pixel_rate(preset: Preset) -> float:
 
 def offer_of(clip: Clip, wish: Wish, *, rate: float) -> Offer:
     """Estimate a delivery and check the clip for it."""
-    parts, preset = parts_of(clip), wish.preset
-    pixels = _pixels(clip, parts)
+    preset = wish.preset
+    pixels = _pixels(clip, going_out([clip]))
     seconds = pixels / rate
     size = _kept_of(clip, preset.ratio) * pixels * preset.bits_per_pixel / 8
     if wish.delivery.limit_megabytes:
         size = min(size, wish.delivery.limit_megabytes * 1e6)
-    checks = [*_of_parts(clip, parts), *_of_grade(clip), *_of_file(clip, wish)]
+    checks = [*_of_parts(clip, parts_of(clip)), *_of_grade(clip), *_of_file(clip, wish)]
     if not any(icon in (WARNS, LOOK) for icon, _ in checks):
         checks.insert(0, ("check-circle", "Nothing speaks against it."))
     return Offer(
@@ -93,7 +94,7 @@ def _of_parts(clip: Clip, parts: Sequence[Part]) -> Said:
         return []
     word = "one part" if len(parts) == 1 else f"{len(parts)} parts, joined"
     going_s = sum(p.length_s for p in parts)
-    return [("scissors", f"{word.capitalize()}: {going_s:.1f} of {clip.info['duration_s']:.1f} s.")]
+    return [("scissors", f"{word.capitalize()}: {going_s:.1f} of {clip.length_s:.1f} s.")]
 
 
 def _of_grade(clip: Clip) -> Said:

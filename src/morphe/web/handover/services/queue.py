@@ -17,7 +17,7 @@ from morphe.core.handover.parts import Part
 from morphe.web.clips.models import Clip
 from morphe.web.clips.services.grades import grade_of
 from morphe.web.clips.services.parts import parts_of
-from morphe.web.clips.services.shots import siblings
+from morphe.web.clips.services.shots import going_out
 from morphe.web.handover.models import HandOver
 from morphe.web.handover.services.names import file_name, plain_name
 from morphe.web.handover.services.wish import Wish
@@ -28,7 +28,6 @@ __all__ = [
     "Batch",
     "batch",
     "go_on",
-    "going_out",
     "hand_over",
     "pause",
     "queue_hand_over",
@@ -93,21 +92,6 @@ def _each(shots: list[Clip], wish: Wish, number: int) -> list[HandOver]:
     return [_queued(shots, replace(wish.delivery, parts=going_out(shots)), name)]
 
 
-def going_out(shots: Sequence[Clip]) -> tuple[Part, ...]:
-    """The parts of a file that go out: of a clip its good parts; of shots theirs, or all they have.
-
-    Nothing stands for the whole file, as it does where all its shots go out whole.
-    """
-    first = shots[0]
-    if first.whole_id is None:
-        return parts_of(first)
-    if not any(shot.parts for shot in shots) and len(shots) == len(siblings(first)):
-        return ()
-    return tuple(
-        part for shot in shots for part in (parts_of(shot) or (Part(begin_s=shot.begin_s, end_s=shot.end_s),))
-    )
-
-
 def queue_hand_over(clip: Clip, wish: Wish) -> HandOver:
     """Put one clip into the queue as one file."""
     return hand_over([clip], wish)[0]
@@ -128,6 +112,11 @@ def _reel(shots: Sequence[Clip]) -> Reel:
     return Reel(
         grades=tuple(grade_of(shot) for shot in shots), ends_s=tuple(shot.begin_s for shot in shots[1:])
     )
+
+
+def _frames(clip: Clip, parts: Sequence[Part]) -> int:
+    frames, whole_s = int(clip.info.get("frames", 0)), float(clip.info.get("duration_s", 0) or 1)
+    return round(frames * sum(p.length_s for p in parts) / whole_s) if parts else frames
 
 
 def _asked(order: HandOver, total: int) -> HandOver:
@@ -156,7 +145,7 @@ def _together(clips: Sequence[Clip], wish: Wish) -> HandOver:
         title=outing, name=plain_name(f"{outing}-{wish.preset.label if is_film else wish.mode}"),
         grade=others[0]["grade"], preset=wish.preset.key, delivery=wish.delivery.as_json(), others=others,
     )  # fmt: skip
-    total = sum(_frames(c, parts_of(c)) for c in ordered) if is_film else len(ordered)
+    total = sum(_frames(c, going_out([c])) for c in ordered) if is_film else len(ordered)
     return _asked(order, total)
 
 

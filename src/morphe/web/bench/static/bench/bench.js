@@ -88,7 +88,10 @@ function nowAt() {
   node.textContent = `Now ${mark.value.toFixed(1).replace("-", "−")} ${mark.unit}.`;
 }
 
-const motion = player(root, frame, store, say);
+// Where the clip lies in its file, in seconds: a shot is a part of it.
+const [begin, end] = [Number(root.dataset.begin), Number(root.dataset.end)];
+const span = { begin, end, length: Math.max(end - begin, 0.001) };
+const motion = player(root, frame, store, say, span);
 const time = () => motion.time ?? Number(moments()[store.frame]?.dataset.time ?? 0);
 const hand = numbers(root, store, tools, orders, root.dataset.keep, time, (grade) => look(grade));
 const region = regionEditor(frame, store, () => shown?.regions ?? {}, time, (delay) => hand.keepSoon(delay, "region"));
@@ -98,14 +101,14 @@ const curve = curves(root, store, orders, hand.keepSoon, () => shown);
 const ghost = ghostOf(root, () => draw());
 marker(root, frame, store, () => look());
 const grain = grainLoupe(root, store, say);
-const line = momentsLine(find("[data-moments-line]"), Number(root.dataset.duration), store, tools, (seconds) => motion.seek(seconds));
+const line = momentsLine(find("[data-moments-line]"), span, store, tools, (seconds) => motion.seek(seconds));
 
 store.on("grade", () => {
   root.toggleAttribute("data-unsaved", store.unsaved);
   look();
 });
 store.on("time", () => {
-  const at = 100 * (motion.time / Number(root.dataset.duration));
+  const at = (100 * (motion.time - span.begin)) / span.length;
   const now = find("[data-time-now]");
   if (now) for (const end of ["x1", "x2"]) now.setAttribute(end, at);
   if (shown) Object.assign(shown.regions, motion.places());
@@ -176,7 +179,7 @@ for (const [kind, held] of [["pointerdown", true], ["pointerup", false], ["point
 for (const [kind, held] of [["keydown", true], ["keyup", false]]) root.addEventListener(kind, (event) => { if (event.key === " " || event.key === "Enter") without(event, held); });
 
 document.body.addEventListener("htmx:configRequest", (event) => {
-  if (["parts", "still-said"].includes(event.detail.target?.id)) event.detail.parameters.time = time().toFixed(3);
+  if (["parts", "shots", "still-said"].includes(event.detail.target?.id)) event.detail.parameters.time = time().toFixed(3);
   if (event.detail.target?.id !== "ladder") return;
   event.detail.openThen = store.open;
   const box = event.detail.parameters;

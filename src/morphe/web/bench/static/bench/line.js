@@ -10,7 +10,7 @@ function momentsOf(store, tools) {
   return [...new Set(times)].sort((a, b) => a - b).map((seconds) => [seconds]);
 }
 
-export function momentsLine(line, duration, store, tools, goTo) {
+export function momentsLine(line, span, store, tools, goTo) {
   function draw(time) {
     const rows = momentsOf(store, tools);
     line.hidden = !rows.length;
@@ -21,14 +21,14 @@ export function momentsLine(line, duration, store, tools, goTo) {
         const mark = document.createElement("button");
         mark.type = "button";
         mark.className = "moment-mark";
-        mark.style.left = `${(100 * seconds) / duration}%`;
+        mark.style.left = `${(100 * (seconds - span.begin)) / span.length}%`;
         mark.setAttribute("aria-label", `Moment at ${seconds.toFixed(1)} s`);
         mark.addEventListener("click", () => goTo(seconds));
         return mark;
       }));
     }
     for (const mark of line.children) {
-      const seconds = (parseFloat(mark.style.left) / 100) * duration;
+      const seconds = span.begin + (parseFloat(mark.style.left) / 100) * span.length;
       mark.classList.toggle("here", time !== null && Math.abs(seconds - time) < 0.05);
     }
   }

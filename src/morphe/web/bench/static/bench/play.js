@@ -4,7 +4,7 @@ import { onGraphics } from "./painter.js";
 import { placeAt, readPasses } from "./passes.js";
 import { byScript } from "./plain.js";
 
-export function player(root, frame, store, said) {
+export function player(root, frame, store, said, span) {
   const bar = root.querySelector("[data-play-bar]");
   const seek = bar.querySelector("input");
   const clock = bar.querySelector("output");
@@ -59,14 +59,20 @@ export function player(root, frame, store, said) {
     canvas.hidden = false;
     canvas.dataset.time = video.currentTime.toFixed(3);
     canvas.dataset.way = painter.way;
-    seek.value = video.currentTime / Math.max(video.duration, 0.001);
+    seek.value = (video.currentTime - span.begin) / span.length;
     clock.textContent = `${video.currentTime.toFixed(1)} s`;
     store.tell("time", video.currentTime);
   }
 
+  // A shot begins anew where the next one would be seen.
+  const LAST = 0.02;
+  const isOver = () => video.currentTime < span.begin - LAST || video.currentTime >= span.end - LAST;
+  const isShot = () => span.begin > 0 || span.end < video.duration - 0.1;
+
   function everyFrame(loop) {
     if (loop !== drawing || !video) return;
-    paint();
+    if (!video.paused && isShot() && isOver()) video.currentTime = span.begin;
+    else paint();
     if (video.requestVideoFrameCallback) video.requestVideoFrameCallback(() => everyFrame(loop));
     else if (!video.paused) requestAnimationFrame(() => everyFrame(loop));
   }
@@ -78,6 +84,7 @@ export function player(root, frame, store, said) {
     painter = (root.dataset.plain ? null : onGraphics(canvas, fallBack)) ?? byScript(canvas);
     video.addEventListener("error", () => said("The clip is being prepared for playing; try again in a moment.", true));
     video.addEventListener("seeked", paint);
+    if (span.begin) video.currentTime = span.begin;
     video.addEventListener("loadeddata", () => { fetchPasses(); startFrames(); });
     video.addEventListener("play", () => { say(true); startFrames(); });
     video.addEventListener("pause", () => say(false));
@@ -112,7 +119,7 @@ export function player(root, frame, store, said) {
 
   button.addEventListener("click", toggle);
   bar.querySelector("button").addEventListener("click", leave);
-  seek.addEventListener("input", () => { if (video) { video.pause(); video.currentTime = Number(seek.value) * video.duration; } });
+  seek.addEventListener("input", () => { if (video) { video.pause(); video.currentTime = span.begin + Number(seek.value) * span.length; } });
   store.on("grade", () => { if (video) fetchPasses(); });
   // Go to a moment, and stay there.
   function jump(seconds) {
