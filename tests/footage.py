@@ -6,6 +6,7 @@ import random
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from fractions import Fraction
+from functools import lru_cache
 from pathlib import Path
 from typing import Any
 
@@ -202,16 +203,23 @@ def decoded_planes(path: Path) -> list[list[np.ndarray]]:
         return frames
 
 
-def other_scene(width: int, height: int, seed: int, at: float = 0.0) -> np.ndarray:
-    """A picture (H, W, 3) of blots that no other seed has, moved by `at` of its width, 0..1."""
+@lru_cache(maxsize=16)
+def _blots(width: int, height: int, seed: int) -> np.ndarray:
     draw = np.random.default_rng(seed)
-    x, y = np.meshgrid(np.linspace(0, 1, width) + at, np.linspace(0, height / width, height))
-    picture = np.full((height, width, 3), draw.uniform(0.2, 0.45, 3))
-    for _ in range(60):
-        place, size = draw.uniform((-0.2, 0), (1.4, height / width)), draw.uniform(0.01, 0.08)
-        inside = ((x - place[0]) ** 2 + (y - place[1]) ** 2 < size**2)[..., None]
-        picture = np.where(inside, draw.uniform(0.05, 0.9, 3), picture)
-    return picture.astype(np.float32)
+    x, y = np.meshgrid(np.arange(3 * width) / width - 1, np.arange(height) / width)
+    picture = np.full((height, 3 * width, 3), draw.uniform(0.2, 0.45, 3), np.float32)
+    for _ in range(150):
+        place, size = draw.uniform((-1, 0), (2, height / width)), draw.uniform(0.01, 0.08)
+        picture[(x - place[0]) ** 2 + (y - place[1]) ** 2 < size**2] = draw.uniform(0.05, 0.9, 3)
+    return picture
+
+
+def other_scene(width: int, height: int, seed: int, at: float = 0.0) -> np.ndarray:
+    """A picture (H, W, 3) of blots that no other seed has, moved by `at` (-1..1) of its width, 0..1."""
+    left, share = divmod((1 + at) * width, 1)
+    wide = _blots(width, height, seed)[:, int(left) : int(left) + width + 1]
+    wide = np.pad(wide, ((0, 0), (0, width + 1 - wide.shape[1]), (0, 0)), mode="edge")
+    return ((1 - share) * wide[:, :-1] + share * wide[:, 1:]).astype(np.float32)
 
 
 def several_shots(lengths: Sequence[int], seed: int, gains: Sequence[float] = ()) -> Pictures:

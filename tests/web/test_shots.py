@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from fractions import Fraction
+from pathlib import Path
 
 import numpy as np
 import pytest
@@ -96,7 +97,7 @@ def test_given_shots_graded_apart_when_handed_over_then_one_file_has_all_frames_
     edge = [np.abs(frame_at(after, t).encoded() - frame_at(before, t).encoded()).mean() for t in
             (EDGES[1] - 0.5 / 24, EDGES[1] + 0.5 / 24)]  # fmt: skip
     assert edge[0] < 0.02 < edge[1]
-    assert len(json.loads(open(order.recipe.path).read())["shots"]) == 3 and not order.cube
+    assert len(json.loads(Path(order.recipe.path).read_text())["shots"]) == 3 and not order.cube
 
 
 def test_given_some_shots_when_handed_over_then_those_alone_go_out(joined, split):

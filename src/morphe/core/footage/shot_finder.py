@@ -179,7 +179,8 @@ class ShotFinder:
         found = []
         for _, first, last in sorted(self._mixed, reverse=True):
             if all(last < a or first > b for a, b in taken):
-                alike = [m for m in self._mixed if first <= (m[1] + m[2]) / 2 <= last]
+                most = 1.8 * (last - first)  # no window of more than the next length
+                alike = [m for m in self._mixed if first <= (m[1] + m[2]) / 2 <= last and m[2] - m[1] <= most]
                 found.append((min(m[1] for m in alike) + 1, max(m[2] for m in alike)))
                 reach = last - first
                 taken.append((first - reach // 2, last + reach // 2))
