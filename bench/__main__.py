@@ -18,6 +18,7 @@ from bench import (
     practice,
     preview,
     render,
+    shots,
     strain,
     water,
 )
@@ -29,6 +30,7 @@ BENCHES = {
     "detect": detect.run,
     "colour": colour.run,
     "drift": drift.run,
+    "shots": shots.run,
     "match": match.run,
     "looks": looks.run,
     "water": water.run,

@@ -6,7 +6,7 @@ Everything is drawn from a seed: rate, length of the shots, how they are joined,
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
 
@@ -38,13 +38,12 @@ class Seam:
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Joined:
-    """Frames (n of (h, w, 3) encoded), what they should be, and where shots meet."""
+    """Frames (n of (h, w, 3) encoded), and where shots meet."""
 
     rate: Fraction
     frames: Sequence[np.ndarray]
     seams: tuple[Seam, ...] = ()
     kind: str = "joined"
-    truth: Sequence[np.ndarray] = field(default=())
 
 
 def _path(generator: np.random.Generator, count: int, rate: float, kind: str) -> np.ndarray:
@@ -135,8 +134,8 @@ def draw_single(photograph: np.ndarray, seed: Sequence[int], kind: str) -> Joine
     return Joined(rate=rate, frames=film_shot(photograph, count, float(rate), generator, kind), kind=kind)
 
 
-def draw_joined(photographs: Sequence[np.ndarray], seed: Sequence[int]) -> Joined:
-    """As many shots as there are photographs, joined."""
+def draw_joined(photographs: Sequence[np.ndarray], seed: Sequence[int], *, steady: bool = False) -> Joined:
+    """As many shots as there are photographs, joined; with cuts alone and steady light if so wanted."""
     generator = np.random.default_rng(seed)
     rate = Fraction(str(generator.choice(RATES)))
     frames: list[np.ndarray] = []
@@ -151,7 +150,7 @@ def draw_joined(photographs: Sequence[np.ndarray], seed: Sequence[int]) -> Joine
             str(generator.choice(["calm"] * 5 + ["drift", "shake"])),
         )
         if frames:
-            kind = str(generator.choice(["cut"] * 3 + ["dissolve", "black"]))
+            kind = "cut" if steady else str(generator.choice(["cut"] * 3 + ["dissolve", "black"]))
             seams.append(_join(frames, shot, kind, max(round(generator.uniform(0.3, 1.0) * float(rate)), 4)))
         frames += shot
     return Joined(rate=rate, frames=frames, seams=tuple(seams))
