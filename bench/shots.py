@@ -1,9 +1,9 @@
 """Files of several shots: are their cuts found, single clips left whole, and is each shot as right as alone?
 
 `python -m bench shots` draws files from a fresh seed (printed; MORPHE_SEED has one again) out of photographs
-that served for nothing else, encodes them, and counts: cuts, dissolves and fades found and missed, false ones,
-also in single clips in which whips, flashes, jumps of exposure and the like happen; and how far shots that were
-right end from the truth, corrected shot by shot.
+that served for nothing else, encodes them, and counts: cuts, dissolves and fades found and missed, false
+ones, also in single clips in which whips, flashes, jumps of exposure and the like happen; and how far shots
+that were right end from the truth, corrected shot by shot.
 """
 
 from __future__ import annotations
@@ -111,8 +111,8 @@ def run(cache: Path) -> None:
     print(f"  false, by what happens in the clip: {dict(false) or 'none'}")
     further = [after - before for before, after in pairs]
     print(
-        f"  {len(pairs)} shots that were right, joined: end {np.median(further):+.2f} CIEDE2000 further in the "
-        f"median, {max(further):+.2f} at most; {sum(f > 0.6 for f in further)} by more than 0.6"
+        f"  {len(pairs)} shots that were right, joined: end {np.median(further):+.2f} CIEDE2000 further in "
+        f"the median, {max(further):+.2f} at most; {sum(f > 0.6 for f in further)} by more than 0.6"
     )
 
 

@@ -222,13 +222,15 @@ def other_scene(width: int, height: int, seed: int, at: float = 0.0) -> np.ndarr
     return ((1 - share) * wide[:, :-1] + share * wide[:, 1:]).astype(np.float32)
 
 
-def several_shots(lengths: Sequence[int], seed: int, gains: Sequence[float] = ()) -> Pictures:
+def several_shots(
+    lengths: Sequence[int], seed: int, gains: Sequence[float] = (), size: tuple[int, int] = (192, 108)
+) -> Pictures:
     """Shots of so many frames, each of other things and perhaps of other light, joined by cuts."""
     edges = np.cumsum([0, *lengths])
 
     def draw(index: int) -> np.ndarray:
         shot = int(np.searchsorted(edges, index, "right")) - 1
-        picture = other_scene(192, 108, seed * 100 + shot, at=0.002 * (index - edges[shot]))
+        picture = other_scene(*size, seed * 100 + shot, at=0.002 * (index - edges[shot]))
         return np.clip(picture * (gains[shot] if gains else 1.0), 0, 1)
 
     return draw

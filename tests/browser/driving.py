@@ -117,8 +117,10 @@ def play_to(page, time_s: float) -> np.ndarray:
     """Stop the playing clip at a moment and give what is drawn."""
     motion = page.locator("[data-motion]")
     expect(motion).to_be_visible(timeout=30_000)
-    duration = float(page.locator("[data-duration]").get_attribute("data-duration"))
-    page.get_by_label("Time in the clip").fill(f"{(time_s + 0.01) / duration:.3f}")
+    begin, end = (
+        float(page.locator("[data-bench]").get_attribute(f"data-{edge}")) for edge in ("begin", "end")
+    )
+    page.get_by_label("Time in the clip").fill(f"{(time_s + 0.01 - begin) / (end - begin):.3f}")
     page.wait_for_function(
         "t => Math.abs(Number(document.querySelector('[data-motion]').dataset.time) - t) < 0.05", arg=time_s
     )

@@ -247,7 +247,7 @@ def shots(request: HttpRequest, clip_id: int, act: str) -> HttpResponse:
         return redirect("clips")
     if problem and request.htmx:
         return render(request, "clips/_shots.html", {"clip": clip, "problem": problem})
-    there = clip_at(clip, time_s)
+    there = clip if Clip.objects.filter(pk=clip.pk).exists() else clip_at(clip, time_s)
     return HttpResponseClientRedirect(reverse("bench-clip", args=[there.pk]))
 
 
