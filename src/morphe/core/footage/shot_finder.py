@@ -10,7 +10,6 @@ from __future__ import annotations
 
 from collections import deque
 from collections.abc import Sequence
-from dataclasses import dataclass
 from itertools import pairwise
 from typing import Any
 
@@ -23,10 +22,12 @@ from morphe.core.signal.arrays import Float
 __all__ = ["GRID", "ShotFinder"]
 
 GRID = (64, 36)  # cells across and down
-COARSE = 4.0  # cells: deviation of what is taken off
+COARSE = (13, 13)  # cells: what is larger is taken off
 REACH = (10, 5)  # cells by which frames are moved over each other
 PLAIN = 0.3 / 255  # of fine structure: less is noise
 CUT, BACK = 0.42, 0.5  # likeness across a cut is below; of what came back after a flash is above
+NEARLY = 0.85  # likeness from which it is not looked for where the picture has gone
+ANCHORED = 250.0  # steps of 8 bits by which fine structure is kept
 SPIKE = 0.3  # by which likeness falls against that of the frames around: a whip lasts longer
 BLURRED = 0.9  # of the fine structure that is there beside a whip
 FLASH_S = 0.45
@@ -36,21 +37,25 @@ EVEN = (0.35, 0.2)  # in every part of it: explained at least, and the share of 
 MOVED = (0.65, 6, 4)  # likeness of all hops from above, and cells across or down: it was the camera
 WINDOWS_S = (0.35, 0.6, 1.0)
 QUICKEST = 60  # frames a second: of quicker clips dissolves are looked for in every second, fourth, … frame
+CHANGES = 0.05  # of likeness, summed over a window: less and nothing changes in it
 BLANK, DARK, WHITE = 0.012, 0.2, 0.9  # spread of luma, and its mean below or above: shows nothing
 LONGEST_FADE_S, PLATEAU_S, RISING, FULL = 4.0, 0.3, 0.994, 0.97
 
 Run = tuple[int, int]  # the first frame and the last
 
 
-@dataclass(slots=True, eq=False)
-class _Seen:
-    """One frame: its time, its fine structure, and how it stands to the one before."""
+class _Fine:
+    """The fine structure of a frame (36, 64), what of it is looked for in others, and that on one length."""
 
-    time_s: float
-    fine: Float
-    mean: float
-    spread: float
-    like: float = 1.0
+    __slots__ = ("detail", "part", "picture", "unit")
+
+    def __init__(self, picture: Float) -> None:
+        self.picture, self.part = picture, _part(picture)
+        flat = self.part.ravel()
+        flat = flat - flat.mean()
+        length = float(np.sqrt(flat @ flat))
+        self.detail = length / np.sqrt(flat.size)
+        self.unit = flat / length if self.detail > PLAIN else None
 
 
 class ShotFinder:
@@ -60,7 +65,7 @@ class ShotFinder:
         self._fps = fps
         self._every = max(1, round(fps / QUICKEST))
         longest = max(*WINDOWS_S, FLASH_S)
-        self._ring: deque[_Seen] = deque(maxlen=max(4, round(longest * fps) + 3))
+        self._ring: deque[_Fine] = deque(maxlen=max(4, round(longest * fps) + 3))
         self._times: list[float] = []
         self._like: list[float] = []
         self._mean: list[float] = []
@@ -68,26 +73,26 @@ class ShotFinder:
         self._detail: list[float] = []
         self._back: dict[int, int] = {}  # last frame of what interrupts, by its first
         self._mixed: list[tuple[float, int, int]] = []  # (how surely, first, last) of dissolves
-        self._anchors: dict[int, Float] = {}  # fine structure beside what may be a fade, to be held together
+        self._anchors: dict[
+            int, Any
+        ] = {}  # fine structure now and then, to hold both sides of a fade together
 
     def add(self, time_s: float, luma: Float) -> None:
         """A frame's luma (36, 64), 0..1."""
-        fine = luma - cv2.GaussianBlur(luma, (0, 0), COARSE)
-        seen = _Seen(time_s, fine, float(luma.mean()), float(luma.std()))
-        if self._ring:
-            seen.like = _likeness(self._ring[-1].fine, fine)
-        self._ring.append(seen)
+        fine = _Fine(luma - cv2.blur(luma, COARSE))
+        mean, spread = (float(v[0][0]) for v in cv2.meanStdDev(luma))
+        self._like.append(_likeness(self._ring[-1], fine) if self._ring else 1.0)
+        self._ring.append(fine)
         self._times.append(time_s)
-        self._like.append(seen.like)
-        self._mean.append(seen.mean)
-        self._spread.append(seen.spread)
-        self._detail.append(float(fine.std()))
+        self._mean.append(mean)
+        self._spread.append(spread)
+        self._detail.append(fine.detail)
         at = len(self._times) - 1
         self._note_return(at)
         if at % (2 * self._every) == 0:
             self._note_mixture(at)
-        if at % max(1, round(self._fps / 4)) == 0:
-            self._anchors[at] = fine.astype(np.float16)
+        if at % max(1, round(self._fps / 2)) == 0:
+            self._anchors[at] = np.clip(fine.picture * ANCHORED, -127, 127).astype(np.int8)
 
     def shots(self) -> Shots:
         """What was found.
@@ -122,7 +127,7 @@ class ShotFinder:
             first = at - back + 1  # the first that differed
             if first in self._back or self._like[first] > BACK:
                 continue
-            if _likeness(ring[-1 - back].fine, ring[-1].fine) > BACK:
+            if _likeness(ring[-1 - back], ring[-1], BACK) > BACK:
                 self._back[first] = at - 1
 
     def _note_mixture(self, at: int) -> None:
@@ -131,15 +136,15 @@ class ShotFinder:
             length = max(round(seconds * self._fps), 4)
             if len(self._ring) <= length:
                 continue
-            ends = self._ring[-1 - length], self._ring[-1]
-            if min(s.spread for s in ends) < BLANK or min(self._like[at - length + 1 : at + 1]) < CUT:
+            first, since = at - length, self._like[at - length + 1 : at + 1]
+            if min(self._spread[first], self._spread[at]) < BLANK or min(since) < CUT:
                 continue
-            if -sum(np.log(np.maximum(self._like[at - length + 1 : at + 1], 0.05))) < 0.05:
-                continue  # nothing changes
-            within = [self._ring[-1 - round(length * share)].fine for share in (0.75, 0.5, 0.25)]
-            surely = _mixture(ends[0].fine, within, ends[1].fine)
+            if sum(since) > length - CHANGES:
+                continue
+            within = [self._ring[-1 - round(length * share)] for share in (0.75, 0.5, 0.25)]
+            surely = _mixture(self._ring[-1 - length], within, self._ring[-1])
             if surely > 0:
-                self._mixed.append((surely, at - length, at))
+                self._mixed.append((surely, first, at))
 
     # -- at the end ----------------------------------------------------------------------------------
 
@@ -226,37 +231,43 @@ class ShotFinder:
         after = [n for n in self._anchors if n >= end]
         if not before or not after:
             return False
-        one, other = (self._anchors[n].astype(np.float32) for n in (max(before), min(after)))
+        one, other = (_Fine(self._anchors[n] / np.float32(ANCHORED)) for n in (max(before), min(after)))
         return _likeness(one, other) > BACK
 
 
-def _likeness(one: Float, other: Float) -> float:
-    """How alike the fine structure of two frames is, moved over each other: -1..1; 1 where there is none."""
-    part = _part(other)
-    if part.std() < PLAIN or one.std() < PLAIN:
+def _likeness(one: _Fine, other: _Fine, enough: float = NEARLY) -> float:
+    """How alike the fine structure of two frames is, moved over each other: -1..1; 1 where there is none.
+
+    Where it is `enough` without moving anything, nothing is moved: most frames of most clips.
+    """
+    if one.unit is None or other.unit is None:
         return 1.0
-    return float(cv2.matchTemplate(one, part, cv2.TM_CCOEFF_NORMED).max())
+    here = float(one.unit @ other.unit)
+    if here > enough:
+        return here
+    return float(cv2.matchTemplate(one.picture, other.part, cv2.TM_CCOEFF_NORMED).max())
 
 
-def _mixture(first: Float, within: Sequence[Float], last: Float) -> float:
+def _mixture(first: _Fine, within: Sequence[_Fine], last: _Fine) -> float:
     """How surely frames are sums of two that have nothing in common, ever more of the second; 0 if not."""
     # The mean of two pictures keeps at least 0.71 of the poorer one's detail; less is a whip's blur.
-    if min(frame.std() for frame in within) < LEFT * min(first.std(), last.std()):
+    if min(frame.detail for frame in within) < LEFT * min(first.detail, last.detail):
         return 0.0
-    if _likeness(first, last) > ENDS:
+    if _likeness(first, last, ENDS) > ENDS:
         return 0.0
-    found = [_explained(first, frame, last) for frame in within]
+    laid = [(_laid(first, frame), frame.part, _laid(last, frame)) for frame in within]
+    found = [_sum_of(*three) for three in laid]
     shares = [share for _, share in found]
     surely = min(explained for explained, _ in found)
     rises = shares[0] + 0.1 < shares[1] < shares[2] - 0.1
-    if surely < EXPLAINED or not rises or not _is_even(first, within[len(within) // 2], last):
+    if surely < EXPLAINED or not rises or not _is_even(*laid[len(laid) // 2]):
         return 0.0
     return 0.0 if _is_moved([first, *within, last]) else surely
 
 
-def _is_moved(frames: Sequence[Float]) -> bool:
+def _is_moved(frames: Sequence[_Fine]) -> bool:
     """Whether frames are one picture that is moved out of sight."""
-    hops = [_found(one, _part(other)) for one, other in pairwise(frames)]
+    hops = [_found(one, other) for one, other in pairwise(frames)]
     if min(like for like, _, _ in hops) < MOVED[0]:
         return False
     return any(abs(sum(hop[axis] for hop in hops)) > far for axis, far in ((1, MOVED[1]), (2, MOVED[2])))
@@ -268,29 +279,29 @@ def _part(frame: Float) -> Float:
     return frame[down:-down, across:-across]
 
 
-def _found(frame: Float, part: Float) -> tuple[float, int, int]:
-    """Where a part fits best: how alike, and by how many cells it moved across and down."""
-    _, like, _, (x, y) = cv2.minMaxLoc(cv2.matchTemplate(frame, part, cv2.TM_CCOEFF_NORMED))
+def _found(one: _Fine, other: _Fine) -> tuple[float, int, int]:
+    """Where a part fits best in a frame: how alike, and by how many cells it moved across and down."""
+    answer = cv2.matchTemplate(one.picture, other.part, cv2.TM_CCOEFF_NORMED)
+    _, like, _, (x, y) = cv2.minMaxLoc(answer)
     return float(like), x - REACH[0], y - REACH[1]
 
 
-def _explained(first: Float, frame: Float, last: Float) -> tuple[float, float]:
-    """How much of a frame the sum of two explains, both moved to where they fit; and the second's share."""
-    part = _part(frame)
-    return _sum_of(_laid(first, part), part, _laid(last, part))
+def _laid(end: _Fine, frame: _Fine) -> Float:
+    """The part of a window's end that lies under a part of a frame, where both fit best."""
+    _, x, y = _found(end, frame)
+    height, width = frame.part.shape
+    return end.picture[y + REACH[1] :, x + REACH[0] :][:height, :width]
 
 
-def _is_even(first: Float, frame: Float, last: Float) -> bool:
+def _is_even(one: Float, frame: Float, other: Float) -> bool:
     """Whether every part of a frame is such a sum: what moves shows one here and the other there."""
-    part = _part(frame)
-    ends = _laid(first, part), _laid(last, part)
-    least = 0.25 * part.std()
-    for rows in np.array_split(np.arange(part.shape[0]), 2):
-        for columns in np.array_split(np.arange(part.shape[1]), 3):
-            one, here, other = (p[np.ix_(rows, columns)] for p in (ends[0], part, ends[1]))
-            if min(one.std(), other.std()) < least:
+    least = 0.25 * frame.std()
+    for rows in np.array_split(np.arange(frame.shape[0]), 2):
+        for columns in np.array_split(np.arange(frame.shape[1]), 3):
+            parts = [p[np.ix_(rows, columns)] for p in (one, frame, other)]
+            if min(parts[0].std(), parts[2].std()) < least:
                 continue  # too plain to tell
-            explained, share = _sum_of(one, here, other)
+            explained, share = _sum_of(*parts)
             if explained < EVEN[0] or not EVEN[1] < share < 1 - EVEN[1]:
                 return False
     return True
@@ -306,13 +317,6 @@ def _sum_of(one: Float, frame: Float, other: Float) -> tuple[float, float]:
         return 0.0, 0.0
     left = np.square(wanted - ends @ shares).sum() / max(np.square(wanted).sum(), 1e-9)
     return float(1 - left), float(shares[1] / max(shares.sum(), 1e-9))
-
-
-def _laid(end: Float, part: Float) -> Float:
-    """The part of a window's end that lies under a part of a frame, where both fit best."""
-    _, x, y = _found(end, part)
-    height, width = part.shape
-    return end[y + REACH[1] :, x + REACH[0] :][:height, :width]
 
 
 def _runs(flags: Any) -> list[Run]:
