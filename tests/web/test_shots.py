@@ -137,7 +137,9 @@ def test_given_cuts_by_hand_when_set_and_taken_back_then_grades_stay_with_their_
 def test_given_shots_joined_again_when_split_once_more_then_what_was_set_is_there(client, joined, split):
     keep(split[2], grade_of(split[2]).with_step(Exposure(stops=0.5)), "Brighter")
 
+    assert client.get(f"/bench/{joined.pk}/").headers["Location"] == f"/bench/{split[0].pk}/"
     act(client, split[0], "join")
+    assert client.get(f"/bench/{split[1].pk}/").headers["Location"] == f"/bench/{joined.pk}/"
     assert list(Clip.objects.values_list("pk", flat=True)) == [joined.pk]
     act(client, joined, "split")
 

@@ -80,6 +80,7 @@ from morphe.web.clips.services.grades import grade_of, merged, under, unreadable
 from morphe.web.clips.services.habits import forget_habit
 from morphe.web.clips.services.judged import judge_anew, up_to_date
 from morphe.web.clips.services.parts import begin_here, end_here, shown_parts, take_away
+from morphe.web.clips.services.shots import clip_at
 from morphe.web.clips.services.storage import load_picture
 from morphe.web.clips.services.waters import say_wet, take_dive_log, tell
 from morphe.web.jobs.services.ask import ask
@@ -126,6 +127,9 @@ def choose(request: HttpRequest) -> HttpResponse:
 @require_safe
 @marked("following", "drift", "grade")
 def show(request: HttpRequest, clip_id: int) -> HttpResponse:
+    aside = Clip.everything.select_related("whole").filter(pk=clip_id, aside=True).first()
+    if aside is not None:  # split into shots since, or joined again: what is worked on in its place
+        return redirect("bench-clip", clip_at(aside, aside.begin_s).pk)
     clip = up_to_date(_clip(clip_id))
     if not clip.is_ready:
         return redirect("clips")

@@ -120,7 +120,7 @@ def use_several(request: HttpRequest) -> HttpResponse:
     found = [m for m in pinned.matchings.select_related("clip", "pin") if m.found and not m.used]
     done = 0
     for matching in found:
-        matching.clip = Clip.objects.with_grades().get(pk=matching.clip_id)
+        matching.clip = Clip.everything.with_grades().get(pk=matching.clip_id)
         try:
             use_match(matching, {})
             learn_pair(matching)
@@ -141,7 +141,7 @@ def off(request: HttpRequest, matching_id: int) -> HttpResponse:
 
 def _matching(matching_id: int) -> Matching:
     matching = get_object_or_404(Matching.objects.select_related("pin"), pk=matching_id)
-    matching.clip = Clip.objects.with_grades().get(pk=matching.clip_id)
+    matching.clip = Clip.everything.with_grades().get(pk=matching.clip_id)
     return matching
 
 

@@ -74,13 +74,13 @@ def work(run: Run) -> None:
     wish = Following.objects.select_related("clip").filter(pk=run.subject).first()
     if wish is None or not wish.clip.proxy:
         return
-    clip = Clip.objects.with_grades().get(pk=wish.clip_id)
+    clip = Clip.everything.with_grades().get(pk=wish.clip_id)
     region = grade_of(clip).layer(wish.layer).region
     if region is None:
         return
     found = follow_region(region, _lumas(run, Path(clip.proxy.path), wish.start_s), start_s=wish.start_s)
     with run.keeping():
-        clip = Clip.objects.with_grades().get(pk=wish.clip_id)
+        clip = Clip.everything.with_grades().get(pk=wish.clip_id)
         grade = grade_of(clip)
         layer = grade.layer(wish.layer)
         if layer.region is None:

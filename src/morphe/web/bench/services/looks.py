@@ -203,7 +203,7 @@ def _borne(clip: Clip, look: Wearable) -> Borne:
 @lru_cache(maxsize=128)
 def _borne_by(clip_id: int, mark: str, steps: tuple[Step, ...]) -> Borne:
     """`mark` names the file and the versions of all layers: what the answer hangs on."""
-    clip = Clip.objects.with_grades().get(pk=clip_id)
+    clip = Clip.everything.with_grades().get(pk=clip_id)
     pictures, skin = _corrected(clip_id, mark)
     file, bare, moment = strength_of(clip), _bare(clip), clip.poster.time_s if clip.poster else 0.0
 
@@ -216,7 +216,7 @@ def _borne_by(clip_id: int, mark: str, steps: tuple[Step, ...]) -> Borne:
 @lru_cache(maxsize=2)
 def _corrected(clip_id: int, mark: str) -> tuple[tuple[Encoded, ...], list[Mask]]:
     """Judging frames as the clip is corrected, and where skin is in them."""
-    clip = Clip.objects.with_grades().get(pk=clip_id)
+    clip = Clip.everything.with_grades().get(pk=clip_id)
     grade = _bare(clip)
     colour = replace(grade, layers=tuple(x for x in grade.layers if x.region is None))
     pictures = tuple(

@@ -26,7 +26,7 @@ WIDTH, QUALITY = 1280, 84
 
 def write_link_page(order: HandOver, out: Path, progress: Callable[[int, int], bool]) -> int:
     """Write the page; the number of clips in it. It fetches nothing and needs nothing beside it."""
-    clips = Clip.objects.in_bulk([other["clip"] for other in order.others])
+    clips = Clip.everything.in_bulk([other["clip"] for other in order.others])
     shown = []
     for number, other in enumerate(order.others):
         clip = clips.get(other["clip"])

@@ -108,7 +108,7 @@ def _clip(run: Run, order: HandOver, folder: Path) -> str:
 
 def _joined(run: Run, order: HandOver, folder: Path) -> str:
     out, pieces = folder / f"{_stem(order)}.mp4", []
-    clips = Clip.objects.in_bulk([other["clip"] for other in order.others])
+    clips = Clip.everything.in_bulk([other["clip"] for other in order.others])
     for other in order.others:
         clip = clips.get(other["clip"])
         if clip is None:

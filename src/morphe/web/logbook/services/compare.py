@@ -19,7 +19,7 @@ __all__ = ["compared", "entry_picture", "use_again"]
 def _of(entry: LogEntry) -> tuple[Clip, Grade]:
     if entry.clip is None or "grade" not in entry.numbers:
         raise RecipeError("This entry has no grade that can be shown; its clip may be gone.")
-    clip = Clip.objects.with_grades().prefetch_related("frames").get(pk=entry.clip.pk)
+    clip = Clip.everything.with_grades().prefetch_related("frames").get(pk=entry.clip.pk)
     return clip, recipe.from_json(entry.numbers["grade"])
 
 

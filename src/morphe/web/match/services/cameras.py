@@ -36,5 +36,5 @@ def _apart(camera_id: int | None, other_id: int | None) -> list[Apart]:
     used = Matching.objects.filter(
         used=True, clip__camera_id=camera_id, pin__clip__camera_id=other_id
     ).select_related("pin").order_by("-pk")[:MOST_CLIPS]  # fmt: skip
-    clips = Clip.objects.with_grades().in_bulk([pk for m in used for pk in (m.clip_id, m.pin.clip_id)])
+    clips = Clip.everything.with_grades().in_bulk([pk for m in used for pk in (m.clip_id, m.pin.clip_id)])
     return [apart(grade_of(clips[m.clip_id]), grade_of(clips[m.pin.clip_id])) for m in used]

@@ -56,7 +56,7 @@ def begin(pin: PinnedFrame, clips: Sequence[Clip]) -> int:
 def work(run: Run) -> None:
     """The worker's part."""
     matching = Matching.objects.select_related("pin").get(pk=run.subject)
-    clip = Clip.objects.with_grades().get(pk=matching.clip_id)
+    clip = Clip.everything.with_grades().get(pk=matching.clip_id)
     base, frames = _beneath(clip), list(clip.frames.all())
     seen = Seen(
         pictures=tuple(reduced(load_picture(f.picture.path)) for f in frames),
