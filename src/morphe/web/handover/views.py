@@ -46,6 +46,7 @@ def show(request: HttpRequest) -> HttpResponse:
     context = _queue() | {
         "page": page,
         "offers": [offer_of(c, wish, rate=rate) for c in page],
+        "ticked": _ticked_first(list(page)),
         "presets": all_presets(),
         "preset": wish.preset.key,
         "sounds": SOUNDS,
@@ -57,6 +58,12 @@ def show(request: HttpRequest) -> HttpResponse:
         "words": WORDS,
     }
     return render(request, "handover/show.html", context)
+
+
+def _ticked_first(clips: Sequence[Clip]) -> set[int]:
+    """Corrected clips, and with a corrected shot all shots of its file: they go out as one."""
+    files = {clip.whole_id for clip in clips if clip.is_corrected and clip.whole_id}
+    return {clip.pk for clip in clips if clip.is_corrected or clip.whole_id in files}
 
 
 def _chosen(request: HttpRequest, clips: Sequence[Clip]) -> Wish:
