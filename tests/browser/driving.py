@@ -7,7 +7,7 @@ import io
 import json
 import re
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
@@ -96,6 +96,22 @@ def open_rung(page: Page, key: str) -> None:
 def settle(page):
     """Wait until all that was set has been kept and is shown, and no ladder is on its way."""
     expect(page.locator("[data-unsaved], [data-asking], [data-looking]")).to_have_count(0)
+
+
+@contextmanager
+def held_back(page: Page, address: str) -> Iterator[Callable[[], None]]:
+    """What is asked of an address is done at once; its answer comes when the given function is called."""
+    held = []
+    page.route(address, lambda route: held.append((route, route.fetch())))
+
+    def late() -> None:
+        while not held:
+            page.wait_for_timeout(50)
+        route, answer = held.pop()
+        route.fulfill(response=answer)
+
+    yield late
+    page.unroute(address)
 
 
 def tab_to(page, name: str):

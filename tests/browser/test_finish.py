@@ -7,7 +7,7 @@ from playwright.sync_api import expect
 
 from morphe.core.footage.probe import probe
 from morphe.core.footage.reader import frames_at
-from tests.browser.driving import drag, open_on_bench, settle, shown_grade
+from tests.browser.driving import drag, held_back, open_on_bench, settle, shown_grade
 
 CLIP = "fern-jetty-talk.mp4"
 
@@ -75,12 +75,22 @@ def test_given_a_corrected_clip_when_styled_and_finished_then_the_file_shows_it(
     page.locator("#shared-finish > summary").click()
     page.locator("#shared-finish").get_by_role("button", name="Grain", exact=True).click()
     expect(page.locator("#shared-finish [data-step=grain]").first).to_be_visible()
-    page.locator("#finish-shape").select_option(label="2.35 : 1")
-    expect(page.locator("#finish-shape")).to_have_value("bars:2.35")
     page.locator("#finish-title > summary").click()
-    page.get_by_label("Words").fill("Volunteer day")
-    page.get_by_role("button", name="Set title").click()
+    with held_back(page, "**/change/finish-shape/") as late:
+        page.locator("#finish-shape").select_option(label="1.85 : 1")
+        page.get_by_label("Words").fill("Volunteer day")
+        late()  # a ladder comes while words are typed: they stay
+        expect(page.locator("#finish-shape")).to_have_value("bars:1.85")
+        settle(page)
+        expect(page.get_by_label("Words")).to_have_value("Volunteer day")
+    with held_back(page, "**/change/finish-shape/") as late:
+        page.locator("#finish-shape").select_option(label="2.35 : 1")
+        page.get_by_role("button", name="Set title").click()
+        expect(page.locator("#finish-title > summary")).to_contain_text("Volunteer day")
+        late()  # an answer that was overtaken shows nothing old
+        settle(page)
     expect(page.locator("#finish-title > summary")).to_contain_text("Volunteer day")
+    expect(page.locator("#finish-shape")).to_have_value("bars:2.35")
     assert {"grain", "bars", "title"} <= set(shown_grade(page))
 
     # saved as a look, shared, and taken in again

@@ -192,9 +192,15 @@ document.body.addEventListener("htmx:configRequest", (event) => {
   // As it is when it is sent, which may be later than it was asked for; what was set just now is kept first.
   if (store.unsaved || event.detail.path === root.dataset.keep) box.grade = JSON.stringify(store.grade);
 });
+// Answers may come in another order than they were asked for: what is newer stays, and is asked for once more.
+let [sent, drawn] = [0, 0];
 document.body.addEventListener("htmx:beforeSwap", (event) => {
-  if (event.detail.target.id !== "ladder" || !store.dragging) return;
-  event.detail.shouldSwap = false; // the ladder under the hand stays; letting go keeps and brings a new one
+  const { target, xhr } = event.detail;
+  if (target.id !== "ladder") return;
+  const isOld = xhr.turn < drawn;
+  if (isOld) htmx.trigger(document.body, "ladder-is-old");
+  if (isOld || store.dragging) event.detail.shouldSwap = false; // under the hand it stays; letting go brings a new one
+  else drawn = xhr.turn;
 });
 document.body.addEventListener("htmx:afterSwap", (event) => {
   if (event.detail.target.id !== "ladder") return;
@@ -230,6 +236,7 @@ function nowUnderWay(by) {
 // A button that is swapped away while it waits has no page that would hear of its answer: the request itself is asked.
 document.body.addEventListener("htmx:beforeSend", (event) => {
   if (!ofLadder(event)) return;
+  event.detail.xhr.turn = sent += 1;
   nowUnderWay(1);
   event.detail.xhr.addEventListener("loadend", () => nowUnderWay(-1), { once: true });
 });
