@@ -12,15 +12,18 @@ import os
 import secrets
 import tempfile
 from collections import Counter
+from collections.abc import Sequence
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass
+from fractions import Fraction
 from multiprocessing import get_context
 from pathlib import Path
 
 import cv2
 import numpy as np
 
-from bench.joined import SINGLES, Joined, draw_joined, draw_single, write
+from bench.joined import RATES, SINGLES, Joined, draw_joined, draw_single, film_shot, write
+from bench.laid import KINDS, lay
 from bench.simulate import read_photograph
 from morphe.core.advise.findings import follow_light
 from morphe.core.footage.probe import probe
@@ -28,9 +31,11 @@ from morphe.core.footage.reader import frame_at
 from morphe.core.handover.report import read_shots
 from morphe.core.pipeline.reference import evaluate
 from morphe.core.signal.perception import delta_e_2000, encoded_to_lab
+from morphe.core.signal.transfer import decode_bt709, encode_bt709
 
 PHOTOGRAPHS = Path(os.environ.get("MORPHE_BENCH_PHOTOS", ".cache/photographs/fresh"))
-FILES, CLIPS, CORRECTED = 100, 200, 12
+FILES, CLIPS, CORRECTED, LAID = 100, 200, 12, 40
+FURTHER, QUARTER = 1.0, 1.25  # than the plain clip, in CIEDE2000 or as a share: what may come on top
 NEAR = 1  # frames by which a hard cut may be off
 SOFT = 3  # by which the middle of a soft one may lie beside it
 
@@ -82,12 +87,44 @@ def _apart(task: tuple[list[Path], int, int]) -> list[tuple[float, float]]:
         found = []
         for report in read_shots(path):
             shot = report.info.worked_on
-            at = (shot.usable[0][0] + shot.usable[0][1]) / 2
-            filmed = frame_at(report.info, at).encoded()
-            truth = clip.frames[min(round(at * float(clip.rate)), len(clip.frames) - 1)]
+            number = int((shot.usable[0][0] + shot.usable[0][1]) / 2 * clip.rate)
+            at = (number + 0.5) / float(clip.rate)
+            filmed, truth = frame_at(report.info, at).encoded(), clip.frames[number]
             ends = evaluate(report.advice.grade, filmed, time_s=at)
             found.append((_distance(filmed, truth), _distance(np.clip(ends, 0, 1), truth)))
     return found
+
+
+def _laid(task: tuple[list[Path], int, int]) -> list[tuple[str, float, float]]:
+    """How far a faulty clip ends from the truth: alone, and with each kind of thing laid about or over it."""
+    cv2.setNumThreads(1)
+    photographs, seed, number = task
+    generator = np.random.default_rng([seed, number, 11])
+    photograph = read_photograph(photographs[number % len(photographs)])
+    rate = Fraction(str(generator.choice(RATES)))
+    count = max(30, round(float(rate) * generator.uniform(2, 4)))
+    motion = str(generator.choice(["calm", "walk", "shake"]))
+    truth = film_shot(photograph, count, float(rate), generator, motion)
+    gain = np.exp2(generator.uniform(-1.8, 0.4) + generator.uniform(-0.25, 0.25, 3)).astype(np.float32)
+    filmed = [np.clip(encode_bt709(decode_bt709(frame) * gain), 0, 1).astype(np.float32) for frame in truth]
+    plain = _apart_at_end(filmed, truth, rate)
+    found = []
+    for kind in KINDS:
+        laid = lay(filmed, kind, generator)
+        with_it = _apart_at_end(laid.frames, truth, rate)
+        found.append((kind, float(plain[laid.picture].mean()), float(with_it[laid.picture].mean())))
+    return found
+
+
+def _apart_at_end(frames: Sequence[np.ndarray], truth: Sequence[np.ndarray], rate: Fraction) -> np.ndarray:
+    """CIEDE2000 (H, W) from the truth of a moment, corrected as proposed."""
+    with tempfile.TemporaryDirectory() as folder:
+        report = read_shots(write(Path(folder) / "clip.mp4", Joined(rate=rate, frames=frames)))[0]
+        number = int(report.info.worked_on.spread(3, 0.3, 1 / float(rate))[1] * rate)
+        at = (number + 0.5) / float(rate)
+        filmed = frame_at(report.info, at).encoded()
+    ends = np.clip(evaluate(report.advice.grade, filmed, time_s=at), 0, 1)
+    return np.asarray(delta_e_2000(encoded_to_lab(ends), encoded_to_lab(truth[number])))
 
 
 def _distance(one: np.ndarray, other: np.ndarray) -> float:
@@ -106,6 +143,7 @@ def run(cache: Path) -> None:
         pairs = [
             p for found in pool.map(_apart, [(photographs, seed, n) for n in range(CORRECTED)]) for p in found
         ]
+        laid = [p for found in pool.map(_laid, [(photographs, seed, n) for n in range(LAID)]) for p in found]
     for kind in there:
         print(f"  {kind}: {hit[kind]} of {there[kind]} found")
     print(f"  false, by what happens in the clip: {dict(false) or 'none'}")
@@ -114,6 +152,11 @@ def run(cache: Path) -> None:
         f"  {len(pairs)} shots that were right, joined: end {np.median(further):+.2f} CIEDE2000 further in "
         f"the median, {max(further):+.2f} at most; {sum(f > 0.6 for f in further)} by more than 0.6"
     )
+    for kind in KINDS:
+        ends = [(plain, with_it) for name, plain, with_it in laid if name == kind]
+        far = [b - a for a, b in ends if b > max(a + FURTHER, a * QUARTER)]
+        median = np.median([b - a for a, b in ends])
+        print(f"  {kind}: {median:+.2f} in the median, {len(far)} of {len(ends)} further than allowed {far}")
 
 
 if __name__ == "__main__":

@@ -21,32 +21,25 @@ __all__ = ["COMMANDS"]
 
 
 def _probe(args: argparse.Namespace) -> dict[str, Any]:
+    from morphe.core.advise.counted import Counted
     from morphe.core.advise.evidence import evidence_of_pictures
     from morphe.core.advise.profile_guess import guess_profile
     from morphe.core.footage.judging import glance
     from morphe.core.footage.probe import probe
+    from morphe.core.measure.picture_area import area_of
 
     info = probe(args.clip)
-    verdict = guess_profile(evidence_of_pictures(info, glance(info)))
+    pictures = glance(info)
+    counted = Counted(area=area_of(pictures))
+    verdict = guess_profile(evidence_of_pictures(info, [counted.picture(p) for p in pictures]))
     return {**info.as_json(), "profile": verdict.as_json()}
 
 
 def _measure(args: argparse.Namespace) -> dict[str, Any]:
-    from morphe.core.footage.judging import judging_frames
-    from morphe.core.footage.planes import MEASURE_WIDTH
+    from morphe.core.advise.findings import readings_as_filmed
     from morphe.core.footage.probe import probe
-    from morphe.core.footage.reader import frame_at
-    from morphe.core.measure.readings import measure
 
-    info = probe(args.clip)
-    if args.at is None:
-        frames = judging_frames(info)
-        small, times = [f.encoded for f in frames], [f.time_s for f in frames]
-        full = [f.planes.encoded() for f in frames if f.planes]
-    else:
-        planes = frame_at(info, args.at)
-        small, full, times = [planes.encoded(width=MEASURE_WIDTH)], [planes.encoded()], [args.at]
-    return measure(small, full, times_s=times).as_json()
+    return readings_as_filmed(probe(args.clip), args.at).as_json()
 
 
 def _correct(args: argparse.Namespace) -> dict[str, Any]:

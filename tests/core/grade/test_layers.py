@@ -105,7 +105,7 @@ def test_given_modules_imported_in_another_order_when_a_grade_is_made_then_its_o
 
     said = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True).stdout
 
-    assert said.strip() == "['denoise', 'convert', 'even', 'restore', 'exposure', 'saturation']"
+    assert said.strip() == "['denoise', 'convert', 'even', 'restore', 'edges', 'exposure', 'saturation']"
 
 
 @pytest.mark.parametrize(

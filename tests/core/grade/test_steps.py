@@ -257,7 +257,7 @@ def test_given_any_number_when_brought_within_limits_then_a_step_takes_it(value)
 def test_given_any_order_of_steps_when_a_grade_is_made_then_they_stand_in_the_order_of_the_work(grade):
     keys = [step.key for _, step in grade.steps()]
 
-    assert keys == ["denoise", "convert", "even", "restore", *(k for k in STEPS if k in keys)]
+    assert keys == ["denoise", "convert", "even", "restore", "edges", *(k for k in STEPS if k in keys)]
 
 
 @given(grade=grades())

@@ -11,6 +11,7 @@ import numpy as np
 
 from morphe.core.footage.info import SignalInfo
 from morphe.core.measure.faces import Box
+from morphe.core.measure.surround import NOTHING, Surround
 from morphe.core.signal.arrays import Encoded
 
 if TYPE_CHECKING:
@@ -30,6 +31,7 @@ class Evidence:
     times_s: tuple[float, ...] = ()
     over_time: OverTime | None = None
     faces: tuple[tuple[Box, ...], ...] | None = None  # by frame; None where they were not looked for
+    surround: Surround = NOTHING  # of the frames as filmed; those here have picture in its place
 
     @property
     def pixels(self) -> Encoded:
@@ -43,10 +45,13 @@ def evidence_of_pictures(
     times_s: Sequence[float] = (),
     over_time: OverTime | None = None,
     faces: tuple[tuple[Box, ...], ...] | None = None,
+    surround: Surround = NOTHING,
 ) -> Evidence:
     """Reduce the encoded pictures (H, W, 3) of a clip to the working size."""
     frames = tuple(reduced(p) for p in pictures)
-    return Evidence(info=info, frames=frames, times_s=tuple(times_s), over_time=over_time, faces=faces)
+    return Evidence(
+        info=info, frames=frames, times_s=tuple(times_s), over_time=over_time, faces=faces, surround=surround
+    )
 
 
 def reduced(encoded: Encoded) -> Encoded:

@@ -9,14 +9,17 @@ from functools import partial
 from pathlib import Path
 from typing import Any
 
+from morphe.core.advise.counted import ALL, Counted
 from morphe.core.advise.evidence import Evidence, evidence_of_pictures
 from morphe.core.advise.light_estimate import estimate_light
 from morphe.core.advise.rung import Advice, Noise
 from morphe.core.advise.seen import Seen, seen_through
 from morphe.core.bands import beside
 from morphe.core.footage.info import SignalInfo
-from morphe.core.footage.judging import JudgingFrame, judging_frames
+from morphe.core.footage.judging import JudgingFrame, chosen_of, moments_of
+from morphe.core.footage.planes import MEASURE_WIDTH
 from morphe.core.footage.probe import probe
+from morphe.core.footage.reader import frame_at
 from morphe.core.footage.series import sample_clip
 from morphe.core.footage.shots import Shot
 from morphe.core.grade.grade import Grade
@@ -24,11 +27,21 @@ from morphe.core.measure.drift import OverTime, follow
 from morphe.core.measure.faces import Box, faces_in
 from morphe.core.measure.file_strength import FileStrength, strength_of_planes
 from morphe.core.measure.light import LightOfClip, light_of
+from morphe.core.measure.picture_area import area_of
 from morphe.core.measure.readings import Readings, measure
 from morphe.core.measure.strain import Headroom, headroom
+from morphe.core.signal.arrays import Encoded
 from morphe.core.signal.profiles import PROFILES, Kind
 
-__all__ = ["Findings", "follow_light", "headroom_of", "light_as_filmed", "look", "look_within"]
+__all__ = [
+    "Findings",
+    "follow_light",
+    "headroom_of",
+    "light_as_filmed",
+    "look",
+    "look_within",
+    "readings_as_filmed",
+]
 
 # A share of pixels beyond the nominal range from which a delivery table needs the wider domain.
 OUTSIDE_PCT = 0.1
@@ -46,12 +59,20 @@ class Findings:
     strength: FileStrength | None = None
     faces: tuple[tuple[Box, ...], ...] | None = None  # by frame
     over_time: OverTime | None = None
+    counted: Counted = ALL
+
+    @property
+    def pictures(self) -> tuple[Encoded, ...]:
+        """The judging frames (H, W, 3), with nothing in them but picture."""
+        return tuple(self.counted.picture(f.encoded, f.time_s) for f in self.frames)
 
     @property
     def evidence(self) -> Evidence:
         """What the rungs are judged from."""
-        pictures, times = [f.encoded for f in self.frames], [f.time_s for f in self.frames]
-        return evidence_of_pictures(self.info, pictures, times, self.over_time, self.faces)
+        times = [f.time_s for f in self.frames]
+        return evidence_of_pictures(
+            self.info, self.pictures, times, self.over_time, self.faces, self.counted.area.surround
+        )
 
     @property
     def noise(self) -> Noise:
@@ -71,6 +92,7 @@ class Findings:
         strength = {} if self.strength is None else self.strength.as_json()
         return {
             "noise_codes": round(self.noise_codes, 4), "blockiness": round(self.blockiness, 4), **strength,
+            "area": self.counted.area.as_json(),
             "faces": None if self.faces is None else [[list(box) for box in boxes] for boxes in self.faces],
         }  # fmt: skip
 
@@ -93,22 +115,42 @@ def look_within(info: SignalInfo, over_time: OverTime | None = None, shot: Shot 
     elif shot is not None and over_time is not None:
         over_time = over_time.within(shot)
     info = replace(info, shot=shot or info.shot)
-    frames = judging_frames(info)
+    moments = moments_of(info)
+    counted = Counted(area=area_of([m.encoded for m in moments]))
+    frames = tuple(
+        replace(f, planes=counted.within_bars(f.planes)) if f.planes else f for f in chosen_of(moments)
+    )
     searched = [beside(partial(faces_in, f.encoded)) for f in frames]
-    times = [f.time_s for f in frames]
     full = [f.planes for f in frames if f.planes is not None]
-    before = measure([f.encoded for f in frames], [p.encoded() for p in full], times_s=times)
     strength = strength_of_planes(full)
     return Findings(
         info=info,
         frames=frames,
-        before=before,
+        before=_readings(frames, counted),
         noise_codes=strength.noise,
         blockiness=strength.blocks,
         strength=strength,
         faces=tuple(tuple(boxes.result()) for boxes in searched),
         over_time=over_time,
+        counted=counted,
     )
+
+
+def readings_as_filmed(info: SignalInfo, at_s: float | None = None) -> Readings:
+    """What a clip's picture says in numbers: at a moment, or over its judging frames."""
+    if at_s is None:
+        return look_within(info).before
+    planes = frame_at(info, at_s)
+    small = planes.encoded(width=MEASURE_WIDTH)
+    counted = Counted(area=area_of([small]))
+    full = counted.within_bars(planes).encoded()
+    return measure([counted.pixels(small)], [full], times_s=[at_s])
+
+
+def _readings(frames: Sequence[JudgingFrame], counted: Counted) -> Readings:
+    small = [counted.pixels(f.encoded, f.time_s) for f in frames]
+    full = [f.planes.encoded() for f in frames if f.planes is not None]
+    return measure(small, full, times_s=[f.time_s for f in frames])
 
 
 def follow_light(info: SignalInfo, chroma_gain: float = 1.0) -> OverTime:
@@ -130,5 +172,6 @@ def headroom_of(findings: Findings, advice: Advice) -> Headroom:
     verdict = advice.profile
     usual = {Kind.LOG: "log-mild", Kind.FLAT: "flat-a"}.get(verdict.kind, "std-709")
     profile = PROFILES.get(verdict.name if verdict.name in PROFILES else usual)
-    pictures: Sequence[Any] = [f.encoded for f in findings.frames]
-    return headroom(findings.info, pictures, profile, noise=findings.noise_codes, blocks=findings.blockiness)
+    return headroom(
+        findings.info, findings.pictures, profile, noise=findings.noise_codes, blocks=findings.blockiness
+    )

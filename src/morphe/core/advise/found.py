@@ -9,10 +9,12 @@ from typing import Any
 
 import numpy as np
 
+from morphe.core.advise.counted import Counted
 from morphe.core.advise.findings import Findings
 from morphe.core.footage.info import SignalInfo
 from morphe.core.footage.judging import JudgingFrame
 from morphe.core.measure.file_strength import FileStrength
+from morphe.core.measure.picture_area import PictureArea
 from morphe.core.measure.readings import Readings
 from morphe.core.signal.arrays import Encoded
 from morphe.core.stored import read_arrays
@@ -61,6 +63,7 @@ def from_bytes(data: bytes, path: Path) -> Findings:
         strength=FileStrength.from_json(
             numbers["found"], bit_depth=info.bit_depth, noise=noise, blocks=blocks
         ),
+        counted=Counted(area=PictureArea.from_json(numbers["found"].get("area", {}))),
         faces=None if faces is None else tuple(tuple(tuple(box) for box in boxes) for boxes in faces),
     )  # fmt: skip
 

@@ -11,6 +11,7 @@ from dataclasses import replace
 import numpy as np
 
 from morphe.core.advise.aims import Aims
+from morphe.core.advise.counted import edges_about
 from morphe.core.advise.evidence import Evidence
 from morphe.core.advise.filmed_as import FilmedAs, Hints
 from morphe.core.advise.metering import metered_steady
@@ -33,7 +34,7 @@ from morphe.core.water.hints import WaterHints
 
 __all__ = ["VERSION", "ceiling_of", "judge"]
 
-VERSION = 8  # of the advice: rungs that an older one judged are judged anew
+VERSION = 9  # of the advice: rungs that an older one judged are judged anew
 
 UNKNOWN_CEILING = 4.0  # of light, where a curve was fitted or is the person's own
 
@@ -107,6 +108,7 @@ def judge(
         drift=drift,
         shared=shared,
         water=found,
+        edges=edges_about(evidence.surround),
     )
 
 

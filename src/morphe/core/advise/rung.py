@@ -9,6 +9,7 @@ from enum import StrEnum
 from morphe.core.advise.profile_guess import ProfileVerdict
 from morphe.core.advise.seen import Seen
 from morphe.core.advise.water_verdict import WaterVerdict
+from morphe.core.grade.edges import Edges
 from morphe.core.grade.grade import Grade
 from morphe.core.grade.layer import CLIP, Layer
 from morphe.core.grade.step import Step
@@ -173,6 +174,7 @@ class Advice:
     drift: Drift | None = None
     shared: tuple[Layer, ...] = ()  # of outing and light, through which was judged
     water: WaterVerdict | None = None
+    edges: Edges = field(default_factory=Edges)  # bars of the file, which stay
 
     @property
     def grade(self) -> Grade:
@@ -180,7 +182,7 @@ class Advice:
         grade = Grade(layers=(*self.shared, Layer(id=CLIP)))
         for rung in self.rungs:
             grade = grade.with_step(rung.step) if rung.applied else grade
-        return grade
+        return grade.with_step(self.edges)
 
     def rung(self, key: str) -> Rung:
         return next(r for r in self.rungs if r.key == key)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import cv2
@@ -14,7 +15,7 @@ from morphe.core.footage.reader import frames_at, key_frames_at
 from morphe.core.signal.arrays import Encoded, Float
 from morphe.core.signal.ycbcr import LUMA_WEIGHTS, Matrix, range_scale
 
-__all__ = ["JudgingFrame", "glance", "judging_frames"]
+__all__ = ["JudgingFrame", "chosen_of", "glance", "judging_frames", "moments_of"]
 
 CANDIDATES = 9
 USUAL_FRAMES, MOST_FRAMES = 3, 5
@@ -44,7 +45,6 @@ class JudgingFrame:
 def _part_of(planes: Planes) -> Encoded:
     """The part whose mean lies nearest to where noise shows most, by whole blocks of chroma."""
     width, height = planes.size
-    across, down = (-(-n // c) for n, c in zip((width, height), planes.cb.shape[::-1], strict=True))
     wide, tall = min(GRAIN[0], width // 2 * 2), min(GRAIN[1], height // 2 * 2)
     scale = range_scale(planes.range, planes.bit_depth)
     wanted = scale.luma_offset + GRAIN_LUMA * scale.luma_scale
@@ -58,12 +58,7 @@ def _part_of(planes: Planes) -> Encoded:
         return abs(float(planes.luma[y : y + tall, x : x + wide].mean()) - wanted)
 
     left, top = min(places, key=away)
-    rows, columns = slice(top // down, (top + tall) // down), slice(left // across, (left + wide) // across)
-    part = replace(
-        planes, luma=planes.luma[top : top + tall, left : left + wide], cb=planes.cb[rows, columns],
-        cr=planes.cr[rows, columns],
-    )  # fmt: skip
-    return part.encoded()
+    return planes.within(left, top, left + wide, top + tall).encoded()
 
 
 def _candidate_times(info: SignalInfo) -> list[float]:
@@ -125,9 +120,19 @@ def glance(info: SignalInfo) -> tuple[Encoded, ...]:
 
 
 def judging_frames(info: SignalInfo) -> tuple[JudgingFrame, ...]:
-    """Choose one to three judging frames of a clip, up to five where its light varies, in order of time.
+    """Choose one to three judging frames of a clip, up to five where its light varies, in order of time."""
+    return chosen_of(moments_of(info))
+
+
+def moments_of(info: SignalInfo) -> tuple[JudgingFrame, ...]:
+    """Moments spread over what is worked on of a clip, from which judging frames are chosen.
 
     Only key frames are decoded where the clip has enough of them, so that a long clip is quick.
+
+    Raises
+    ------
+    NoPicture
+        If no frame can be decoded.
     """
     times = _candidate_times(info)
     found: list[tuple[float, Planes]] = []
@@ -137,12 +142,16 @@ def judging_frames(info: SignalInfo) -> tuple[JudgingFrame, ...]:
         found = list(frames_at(info, times))
     if not found:
         raise NoPicture(f"{info.path.name} has no frame that can be decoded; copy it again from the card.")
-    pictures = [planes.encoded(width=MEASURE_WIDTH) for _, planes in found]
-    chosen = _choose(np.stack([_features(p) for p in pictures]))
     return tuple(
-        JudgingFrame(role=role, time_s=found[i][0], encoded=pictures[i], planes=found[i][1])
-        for role, i in chosen
+        JudgingFrame(role="", time_s=time_s, encoded=planes.encoded(width=MEASURE_WIDTH), planes=planes)
+        for time_s, planes in found
     )
+
+
+def chosen_of(moments: Sequence[JudgingFrame]) -> tuple[JudgingFrame, ...]:
+    """The judging frames among moments, each with its role."""
+    chosen = _choose(np.stack([_features(moment.encoded) for moment in moments]))
+    return tuple(replace(moments[i], role=role) for role, i in chosen)
 
 
 def _key_frames(info: SignalInfo, times: list[float]) -> list[tuple[float, Planes]]:

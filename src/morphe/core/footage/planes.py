@@ -6,7 +6,7 @@ outside the nominal range and guess untagged matrices.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import cv2
@@ -61,6 +61,16 @@ class Planes:
     def size(self) -> tuple[int, int]:
         """(width, height) of the luma plane."""
         return self.luma.shape[1], self.luma.shape[0]
+
+    def within(self, left: int, top: int, right: int, bottom: int) -> Planes:
+        """A window of the picture, widened to whole blocks of chroma."""
+        width, height = self.size
+        across, down = (-(-n // c) for n, c in zip((width, height), self.cb.shape[::-1], strict=True))
+        left, top = left // across, top // down
+        right, bottom = -(-right // across), -(-bottom // down)
+        luma = self.luma[top * down : bottom * down, left * across : right * across]
+        cb, cr = (plane[top:bottom, left:right] for plane in (self.cb, self.cr))
+        return replace(self, luma=luma, cb=cb, cr=cr)
 
     def signal(self, *, width: int | None = None) -> Encoded:
         """Y'CbCr (H, W, 3) float32 as signal, area-averaged to at most `width` px; nothing is clipped."""

@@ -11,8 +11,10 @@ from dataclasses import dataclass, field, replace
 
 from morphe.core.errors import ColourError, UnknownName
 from morphe.core.grade.convert import Convert
+from morphe.core.grade.edges import Edges
 from morphe.core.grade.even_out import EvenOut
 from morphe.core.grade.layer import CLIP, Layer, Scope
+from morphe.core.grade.region import Region
 from morphe.core.grade.source import OF_THE_SOURCE, SOURCE, Source
 from morphe.core.grade.step import Step
 from morphe.core.grade.steps import SCHOOLS, Bars, Crop, Title
@@ -76,7 +78,14 @@ class Grade:
             if any(isinstance(s, COVERS) for s in layer.steps) else layer
             for layer in self.layers
         )  # fmt: skip
-        return self if layers == self.layers else replace(self, layers=layers)
+        source = replace(self.source, edges=Edges())
+        same = layers == self.layers and source == self.source
+        return self if same else replace(self, layers=layers, source=source)
+
+    @property
+    def left_out(self) -> tuple[Region, ...]:
+        """Parts of the picture by which nothing is judged."""
+        return tuple(x.region for x in self.layers if x.left_out and x.region is not None)
 
     @property
     def crop(self) -> Crop | None:

@@ -42,7 +42,10 @@ class Scope(StrEnum):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Layer:
-    """Steps under one id; `strength` 0..1 blends them with what came in, a `region` limits where."""
+    """Steps under one id; `strength` 0..1 blends them with what came in, a `region` limits where.
+
+    What lies in a region that is `left_out` counts neither for proposals nor for gauges.
+    """
 
     id: str
     scope: Scope = Scope.CLIP
@@ -51,6 +54,7 @@ class Layer:
     strength: float = 1.0
     on: bool = True
     region: Region | None = None
+    left_out: bool = False
 
     def __post_init__(self) -> None:
         if not ID.fullmatch(self.id) or self.id == "source":
@@ -62,6 +66,8 @@ class Layer:
         keys = [step.key for step in self.steps]
         if len(set(keys)) < len(keys):
             raise ColourError(f"Layer {self.name or self.id!r} holds a step twice.")
+        if self.left_out and self.region is None:
+            raise ColourError("Only a part of the picture can be left out.")
         if self.region and any(isinstance(step, FrameStep) for step in self.steps):
             raise ColourError("What lens and film add works on the whole frame; put it on another layer.")
 

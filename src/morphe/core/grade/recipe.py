@@ -4,7 +4,8 @@ Versions: 2 says how HLG is rendered; 3 by which matrix HDR without tags was rea
 from layers, which have ids, scopes, regions, and numbers that move; 5 takes water back in the source; 6 knows
 noise,
 families, curves, skin and casts by tone; 7 tints, density and fade; 8 what lens, film and delivery add, a
-turn of the whole, soft ends, LUTs and a film-like print; 9 ASC decision lists; 10 the shots of a file.
+turn of the whole, soft ends, LUTs and a film-like print; 9 ASC decision lists; 10 the shots of a file,
+the bars that it came with, parts of the picture by which nothing is judged.
 """
 
 from __future__ import annotations
@@ -67,7 +68,9 @@ def layer_to_json(layer: Layer) -> dict[str, Any]:
         "strength": layer.strength,
         "steps": [step_to_json(step) for step in layer.steps],
     }
-    return plain if layer.region is None else {**plain, "region": _region_to_json(layer.region)}
+    if layer.region is not None:
+        plain["region"] = _region_to_json(layer.region)
+    return {**plain, "left_out": True} if layer.left_out else plain
 
 
 def _region_to_json(region: Region) -> dict[str, Any]:
@@ -201,6 +204,7 @@ def layer_from_json(item: dict[str, Any]) -> Layer:
         strength=float(item.get("strength", 1.0)),
         steps=tuple(step_from_json(step) for step in item["steps"]),
         region=_region(region) if region else None,
+        left_out=bool(item.get("left_out", False)),
     )
 
 

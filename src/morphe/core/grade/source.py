@@ -1,4 +1,5 @@
-"""What belongs to a clip's file alone: its noise, its conversion, the evening out of its light, its water.
+"""What belongs to a clip's file alone: its noise, its conversion, the evening out of its light, its water,
+the bars it came with.
 
 It is never passed on with a correction: another file was filmed in another profile, in other light.
 """
@@ -11,6 +12,7 @@ from dataclasses import dataclass, field, replace
 from morphe.core.errors import UnknownName
 from morphe.core.grade.convert import Convert
 from morphe.core.grade.denoise import Denoise
+from morphe.core.grade.edges import Edges
 from morphe.core.grade.even_out import EvenOut
 from morphe.core.grade.restore import Restore
 from morphe.core.grade.step import ColourStep, Step
@@ -19,17 +21,20 @@ __all__ = ["OF_THE_SOURCE", "SOURCE", "Source"]
 
 SOURCE = "source"  # stands for the layer's name where a step of the source is meant
 
-OF_THE_SOURCE: dict[str, type[Step]] = {step.key: step for step in (Denoise, Convert, EvenOut, Restore)}
+OF_THE_SOURCE: dict[str, type[Step]] = {
+    step.key: step for step in (Denoise, Convert, EvenOut, Restore, Edges)
+}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Source:
-    """The work on the file itself, in this order."""
+    """The work on the file itself, in this order; `edges` come last of all colour, and are no work alone."""
 
     denoise: Denoise = field(default_factory=Denoise)
     convert: Convert = field(default_factory=Convert)
     even_out: EvenOut = field(default_factory=EvenOut)
     restore: Restore = field(default_factory=Restore)
+    edges: Edges = field(default_factory=Edges)
 
     @property
     def steps(self) -> tuple[ColourStep, ...]:
@@ -39,6 +44,7 @@ class Source:
     def __iter__(self) -> Iterator[Step]:
         yield self.denoise
         yield from self.steps
+        yield self.edges
 
     @property
     def at_work(self) -> bool:
@@ -85,4 +91,6 @@ class Source:
             return replace(self, even_out=step)
         if isinstance(step, Restore):
             return replace(self, restore=step)
+        if isinstance(step, Edges):
+            return replace(self, edges=step)
         raise UnknownName(f"{step.label} does not belong to the source.")

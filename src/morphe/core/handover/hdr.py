@@ -11,11 +11,12 @@ from dataclasses import dataclass
 import numpy as np
 
 from morphe.core.footage.info import SignalInfo
+from morphe.core.grade.edges import Edges
 from morphe.core.grade.grade import Grade
 from morphe.core.grade.source import Source
 from morphe.core.grade.steps.balance import Balance
 from morphe.core.grade.steps.exposure import Exposure
-from morphe.core.pipeline.passes import ColourPass, Pipeline
+from morphe.core.pipeline.passes import ColourPass, FramePass, Pipeline
 from morphe.core.signal.arrays import Encoded, Float
 from morphe.core.signal.hdr import LUMINANCE_2020, PEAK, SYSTEM_GAMMA
 from morphe.core.signal.transfer import decode_hlg, decode_pq, encode_hlg
@@ -39,7 +40,7 @@ def hdr_left_out(grade: Grade) -> tuple[str, ...]:
     """Steps at work that an HDR file does not carry, by their names."""
     said: dict[str, None] = {}
     for _, step in grade.steps():
-        if step.at_work and not isinstance(step, (*CARRIED, *(type(s) for s in Source().steps))):
+        if step.at_work and not isinstance(step, (*CARRIED, Edges, *(type(s) for s in Source().steps))):
             said[step.label] = None
     return tuple(said)
 
@@ -70,4 +71,6 @@ def hdr_pipeline(grade: Grade, info: SignalInfo) -> Pipeline:
     held = grade.at(info.duration_s / 2)
     carried = [step for _, step in held.steps() if isinstance(step, CARRIED) and step.at_work]
     one = HlgPass(carried=tuple(carried), pq=info.transfer == "pq")
-    return Pipeline(passes=(one,), denoise=grade.source.denoise)
+    edges = grade.source.edges
+    bars = (FramePass(step=edges),) if edges.at_work else ()
+    return Pipeline(passes=(one, *bars), denoise=grade.source.denoise)

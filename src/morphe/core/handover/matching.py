@@ -8,6 +8,7 @@ from pathlib import Path
 import cv2
 import numpy as np
 
+from morphe.core.advise.counted import Counted
 from morphe.core.advise.evidence import Evidence, reduced
 from morphe.core.advise.findings import Findings
 from morphe.core.advise.rung import Advice
@@ -18,6 +19,7 @@ from morphe.core.grade.source import Source
 from morphe.core.handover.report import read_clip
 from morphe.core.match.distance import distance
 from morphe.core.match.match import Match, match
+from morphe.core.measure.picture_area import area_of
 from morphe.core.measure.readings import luma_of
 from morphe.core.measure.skin import find_skin
 from morphe.core.signal.arrays import Encoded, Mask
@@ -82,9 +84,10 @@ def match_pictures(evidence: Evidence, advice: Advice, reference: tuple[Encoded,
     seen = Seen(pictures=evidence.frames, times_s=evidence.times_s)
     as_filmed = distance(seen.pictures, reference)
     found: list[tuple[Grade, Match]] = []
-    sources = (advice.grade.source, Source(even_out=advice.grade.source.even_out))
+    own = advice.grade.source
+    sources = (own, Source(even_out=own.even_out, edges=own.edges))
     for source in dict.fromkeys(sources):
-        pictures = seen_through(seen, Grade(source=source)).pictures
+        pictures = seen_through(seen, Grade(source=source).uncovered).pictures
         masks = skin_masks(pictures)
         found.append((Grade(source=source), match(pictures, reference, masks)))
     grade, best = min(found, key=lambda one: one[1].after)
@@ -110,7 +113,8 @@ def skin_masks(pictures: tuple[Encoded, ...]) -> list[Mask]:
 def look_at_reference(path: Path) -> tuple[Encoded, ...]:
     """The pictures of a reference as a person sees them: a clip in log or HDR is decoded, a look is left."""
     if path.suffix.lower() in STILLS:
-        pictures: tuple[Encoded, ...] = (reduced(read_still(path)),)
+        still = reduced(read_still(path))
+        pictures: tuple[Encoded, ...] = (Counted(area=area_of([still])).picture(still),)
     else:
         report = read_clip(path)
         frames, verdict = report.findings.evidence.frames, report.advice.profile

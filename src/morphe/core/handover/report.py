@@ -104,7 +104,9 @@ def readings_after(findings: Findings, grade: Grade) -> Readings:
     if not grade.at_work:
         return findings.before
     full = [
-        graded_still(f.planes.encoded() if f.planes else f.encoded, grade, f.time_s, size=DELIVERY_SIZE)
+        graded_still(
+            f.planes.encoded() if f.planes else f.encoded, grade.uncovered, f.time_s, size=DELIVERY_SIZE
+        )
         for f in findings.frames
     ]
     return measure([_averaged(f) for f in full], full, times_s=findings.before.frames)

@@ -18,6 +18,7 @@ import numpy as np
 from morphe.core.footage.series import Samples
 from morphe.core.footage.shots import Shot, Shots
 from morphe.core.measure.readings import luma_of
+from morphe.core.measure.surround import surround_of
 from morphe.core.signal.arrays import Encoded, Float, Linear
 from morphe.core.signal.primaries import LUMINANCE_709
 from morphe.core.stored import read_arrays
@@ -38,6 +39,7 @@ NOTHING_SHARED: Encoded = np.zeros((0, CELLS[0] * CELLS[1], 2, 3), np.float16)
 # there: a median would miss those, and with them a third of a slow slide.
 OUTLIERS = 0.1
 MOST_FINDINGS = 4
+ENOUGH = 12  # samples, in which bars are looked for
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -149,7 +151,7 @@ class OverTime:
 
 def follow(samples: Samples) -> OverTime:
     """Lay the samples of a clip over each other; the camera's movement is taken out."""
-    pictures = samples.pictures
+    pictures = _without_bars(samples.pictures)
     pairs = [_overlaid(a, b) for a, b in pairwise(pictures)]
     return OverTime(
         times_s=np.asarray(samples.times_s, np.float64),
@@ -160,6 +162,16 @@ def follow(samples: Samples) -> OverTime:
     )
 
 
+def _without_bars(pictures: Sequence[Encoded]) -> Sequence[Encoded]:
+    if not pictures:
+        return pictures
+    surround = surround_of(pictures[:: max(1, len(pictures) // ENOUGH)])
+    if not surround.kind:
+        return pictures
+    left, top, right, bottom = surround.window(*pictures[0].shape[1::-1])
+    return [picture[top:bottom, left:right] for picture in pictures]
+
+
 def drift_through(over_time: OverTime, decode: Callable[[Encoded], Linear], ceiling: float) -> Drift:
     """The light of a clip as a conversion shows it.
 
@@ -168,7 +180,7 @@ def drift_through(over_time: OverTime, decode: Callable[[Encoded], Linear], ceil
     decode : from codes (..., 3) to scene-linear light
     ceiling : the brightest light that the camera keeps; what comes near it is left out
     """
-    if over_time.shots is not None and over_time.shots.count > 1:
+    if over_time.shots is not None and (over_time.shots.count > 1 or over_time.shots.whole.blind):
         return _one_after_another(over_time, over_time.shots, decode, ceiling)
     found = find_drift(over_time, decode, ceiling)
     grey = over_time.frame_luma[:, None].repeat(3, axis=1).astype(np.float32)

@@ -9,8 +9,9 @@ import numpy as np
 
 from morphe.core.errors import ColourError
 from morphe.core.grade.denoise import Denoise
+from morphe.core.grade.edges import Edges
 from morphe.core.grade.grade import Grade
-from morphe.core.grade.layer import Layer
+from morphe.core.grade.layer import Layer, Scope
 from morphe.core.grade.region import Region
 from morphe.core.grade.source import Source
 from morphe.core.grade.step import FrameStep
@@ -158,9 +159,13 @@ class Pipeline:
 
 
 def compile_grade(grade: Grade) -> Pipeline:
-    """Join neighbouring colour steps; give each layer with a region and each frame step a pass of its own."""
+    """Join neighbouring colour steps; give each layer with a region and each frame step a pass of its own.
+
+    Bars as filmed are drawn over all of it, before what finishes the picture.
+    """
     passes: list[Pass] = []
-    source, run = grade.source.without_denoise, list[Layer]()
+    source, run = replace(grade.source.without_denoise, edges=Edges()), list[Layer]()
+    edges = grade.source.edges
 
     def close() -> None:
         nonlocal source
@@ -169,9 +174,18 @@ def compile_grade(grade: Grade) -> Pipeline:
         source = Source()
         run.clear()
 
+    def keep_edges() -> None:
+        nonlocal edges
+        if edges.at_work and (passes or run or source.changes_colour):
+            close()
+            passes.append(FramePass(step=edges))
+            edges = Edges()
+
     for layer in grade.layers:
         if not layer.at_work:
             continue
+        if layer.scope is Scope.FINISH:
+            keep_edges()
         if layer.region is not None:
             close()
             passes.append(MaskedPass(layer=layer))
@@ -183,6 +197,7 @@ def compile_grade(grade: Grade) -> Pipeline:
                 continue
             close()
             passes += [FramePass(step=s, strength=layer.strength) for s in steps if isinstance(s, FrameStep)]
+    keep_edges()
     close()
     return Pipeline(passes=tuple(passes), denoise=grade.source.denoise)
 

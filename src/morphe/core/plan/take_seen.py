@@ -45,7 +45,7 @@ def see_clip(path: Path | str) -> TakeSeen:
     """
     found = look(path)
     return TakeSeen(
-        info=found.info, pictures=tuple(f.encoded for f in found.frames),
+        info=found.info, pictures=found.pictures,
         times_s=tuple(f.time_s for f in found.frames), noise_codes=found.noise.codes,
         faces=found.faces, stretch=stretch_of(found.info),
     )  # fmt: skip

@@ -4,7 +4,7 @@ from morphe.web.bench import views
 
 ACTS = (
     "accept|accept-all|switch|reset|undo|redo|keep|profile|render-as|by-hand|keep-curve|even-out|follow|hour|skin-forget|fix|look|save-look|school|usual|forget-habit|"
-    "water-(?:wet|tell|way|log|learn|unlearn)|region-(?:add|inverse|still)|finish-(?:effect|shape|title|subject)|layer-(?:remove|switch|name|put|take|share|split|back)"
+    "water-(?:wet|tell|way|log|learn|unlearn)|region-(?:add|inverse|still|leave)|finish-(?:effect|shape|title|subject)|layer-(?:remove|switch|name|put|take|share|split|back)"
 )
 
 urlpatterns = [

@@ -56,7 +56,7 @@ from morphe.web.bench.services.layers import act_on_layer
 from morphe.web.bench.services.looks import look_jpeg, looks_of, save_look, take_look
 from morphe.web.bench.services.over_time import over_time
 from morphe.web.bench.services.playing import part_of, passes_for
-from morphe.web.bench.services.regions import act_on_region, shown_regions
+from morphe.web.bench.services.regions import act_on_region, left_out_at, shown_regions
 from morphe.web.bench.services.skin import point_to_skin
 from morphe.web.bench.services.still import (
     Measured,
@@ -170,7 +170,7 @@ def _neighbour(clip: Clip, ids: list[int], at: int) -> Clip | None:
 def _choices(clip: Clip) -> dict[str, object]:
     return {
         "choices": choices_of(clip), "over_time": over_time(clip, grade_of(clip)),
-        "finish": finish_of(grade_of(clip)), "pairs": tint_pairs(),
+        "finish": finish_of(grade_of(clip), clip), "pairs": tint_pairs(),
         "water": water_choices(clip), "aims": aims_of(clip), "hours": tuple(Hour), "meanings": tuple(Meaning),
         "schools": tuple(SCHOOLS_KNOWN.values()),
         "edit_params": [(n, p) for n, p in EDIT.items() if n in CHANGES],
@@ -502,7 +502,15 @@ def tap(request: HttpRequest, clip_id: int) -> JsonResponse:
         if data.get("meaning") == "light":
             lit = lit_flare(recipe.from_json(data.get("grade")), float(data["x"]), float(data["y"]))
             said = "The flare comes from there."
-            return JsonResponse({"grade": recipe.to_json(lit), "sentence": said, "step": ""})
+            return JsonResponse({"grade": recipe.to_json(lit), "sentence": said, "step": "",
+                                 "change": "Flare placed by a tap"})  # fmt: skip
+        if data.get("meaning") == "leave":
+            without, region = left_out_at(
+                recipe.from_json(data.get("grade")), float(data["x"]), float(data["y"])
+            )
+            said = "Its outline can be moved, and followed."
+            return JsonResponse({"grade": recipe.to_json(without), "sentence": said, "step": "",
+                                 "region": region, "change": "Left out by a tap"})  # fmt: skip
         if data.get("meaning", "neutral") not in tuple(Meaning):
             raise ColourError("Say what the place is: white, black, skin, green or a colour.")
         meaning = Meaning(data.get("meaning", "neutral"))

@@ -29,6 +29,7 @@ from morphe.core.grade.steps.title import MANNERS, SPOTS
 from morphe.web.bench.services.layers import ShownStep, steps_of
 from morphe.web.clips.models import Clip
 from morphe.web.clips.services import versions
+from morphe.web.clips.services.counted import area_of_clip
 from morphe.web.clips.services.grades import grade_of
 
 __all__ = ["ShownFinish", "act_on_finish", "finish_of", "lit_flare"]
@@ -59,12 +60,13 @@ class ShownFinish:
     title: Title
     manners: tuple[tuple[str, str], ...]
     spots: tuple[tuple[str, str], ...]
+    own_shape: str  # the crop that leaves the bars away which a clip came with; empty without any
     subjects: tuple[Layer, ...]
     summary: str
 
 
-def finish_of(grade: Grade) -> ShownFinish:
-    """The finish of a grade, ready for the template."""
+def finish_of(grade: Grade, clip: Clip) -> ShownFinish:
+    """The finish of a clip's grade, ready for the template."""
     layer = grade.layer(Scope.FINISH)
     keys = [kind.key for kind in EFFECTS]
     on = replace(layer, steps=tuple(s for s in layer.steps if s.key in keys))
@@ -73,10 +75,13 @@ def finish_of(grade: Grade) -> ShownFinish:
     shapes = [("", "As filmed", not (bars.at_work or crop.at_work))]
     shapes += [(f"bars:{r}", f"{r:g} : 1", bars.ratio == r) for r in BARS]
     shapes += [(f"crop:{r:.4f}", label, abs(crop.ratio - r) < 1e-3) for label, r in CROPS]
+    own = _own_shape(clip)
+    if own:
+        shapes.append((f"crop:{own:.4f}", "without its bars", abs(crop.ratio - own) < 1e-3))
     return ShownFinish(
         layer=layer,
         steps=tuple(replace(step, note=COSTS[step.key]) for step in steps_of(on)),
-        shapes=tuple(shapes), title=title,
+        shapes=tuple(shapes), own_shape=f"crop:{own:.4f}" if own else "", title=title,
         more=tuple((k.key, k.label, COSTS[k.key]) for k in EFFECTS if layer.step(k.key).is_neutral),
         place=next((s for s in (crop, bars) if s.at_work), None),
         manners=tuple((key, entry[0]) for key, entry in MANNERS.items()),
@@ -84,6 +89,15 @@ def finish_of(grade: Grade) -> ShownFinish:
         subjects=tuple(x for x in grade.layers if x.region is not None),
         summary="; ".join(f"{s.label} {s.summary}" for s in layer.steps if s.at_work),
     )  # fmt: skip
+
+
+def _own_shape(clip: Clip) -> float:
+    """Width to height of the picture between the bars that a clip came with; 0 without any."""
+    surround = area_of_clip(clip).surround
+    if not surround.kind:
+        return 0.0
+    left, top, right, bottom = surround.window(*clip.signal.upright_size)
+    return (right - left) / (bottom - top)
 
 
 def act_on_finish(clip: Clip, act: str, posted: Mapping[str, str]) -> str:
@@ -150,7 +164,7 @@ def _shape(layer: Layer, posted: Mapping[str, str]) -> tuple[Layer, str]:
         raise ColourError("A shape is a width to a height, such as 2.35; choose one of the list.") from None
     if key == Bars.key:
         return bare.with_step(Bars(ratio=wanted)), f"Bars {wanted:g} : 1"
-    label = next((name for name, r in CROPS if abs(r - wanted) < 1e-3), f"{wanted:g} : 1")
+    label = next((name for name, r in CROPS if abs(r - wanted) < 1e-3), f"{wanted:.2f} : 1")
     return bare.with_step(Crop(ratio=wanted)), f"Cropped to {label}"
 
 

@@ -16,7 +16,9 @@ from morphe.web.clips.models import Clip
 from morphe.web.clips.services import versions
 from morphe.web.clips.services.grades import grade_of
 
-__all__ = ["ShownRegion", "act_on_region", "shown_regions"]
+__all__ = ["ShownRegion", "act_on_region", "left_out_at", "shown_regions"]
+
+AROUND_A_TAP = Ellipse(wide=0.1, tall=0.1)
 
 SHAPES: dict[str, tuple[str, Shape]] = {
     "ellipse": ("Ellipse", Ellipse(wide=0.22, tall=0.22)),
@@ -57,9 +59,27 @@ def _shown(layer: Layer, follow: FollowState | None) -> ShownRegion:
     return ShownRegion(
         layer=layer, strength=round(100 * layer.strength), feather=round(100 * region.feather),
         steps=steps_of(layer), more=more_for(layer),
-        summary="; ".join(s.summary for s in layer.steps if s.at_work) or "nothing inside yet",
+        summary=_summary(layer),
         travel=_travel(region), has_moments=region.moves or region.moments[0][0] > 0, follow=follow,
     )  # fmt: skip
+
+
+def _summary(layer: Layer) -> str:
+    said = ["left out"] if layer.left_out else []
+    said += [s.summary for s in layer.steps if s.at_work]
+    return "; ".join(said) or "nothing inside yet"
+
+
+def left_out_at(grade: Grade, x: float, y: float) -> tuple[Grade, str]:
+    """A copy in which what lies about a place (shares of the frame) is left out, and the id of that part."""
+    region = Region(shape=AROUND_A_TAP, feather=0.02, moments=((0.0, x, y, 1.0, 0.0),))
+    layer = Layer(id=_free_id(grade), name="Spot", region=region, left_out=True)
+    return grade.with_layer(layer), layer.id
+
+
+def _free_id(grade: Grade) -> str:
+    taken = {layer.id for layer in grade.layers}
+    return next(f"region-{n}" for n in range(1, 100) if f"region-{n}" not in taken)
 
 
 def _travel(region: Region) -> str:
@@ -87,12 +107,10 @@ def _add(clip: Clip, grade: Grade, shape: str) -> str:
     if shape not in SHAPES:
         raise ColourError(f"A region is one of: {', '.join(SHAPES)}.")
     label, made = SHAPES[shape]
-    taken = {layer.id for layer in grade.layers}
-    number = next(n for n in range(1, 100) if f"region-{n}" not in taken)
     same = sum(layer.name.startswith(label) for layer in grade.layers)
     name = f"{label} {same + 1}" if same else label
     feather = 0.3 if shape == "line" else 0.12
-    layer = Layer(id=f"region-{number}", name=name, region=Region(shape=made, feather=feather),
+    layer = Layer(id=_free_id(grade), name=name, region=Region(shape=made, feather=feather),
                   steps=(STEPS.get("exposure")(),))  # fmt: skip
     versions.keep(clip, grade.with_layer(layer), f"{name} added")
     return layer.id
@@ -107,4 +125,7 @@ def _changed(layer: Layer, act: str) -> tuple[Layer, str]:
     if act == "still":
         place = region.place(region.moments[0][0])
         return replace(layer, region=region.put(place)), f"{layer.label} holds still"
+    if act == "leave":
+        said = "counts again" if layer.left_out else "left out of gauges and proposals"
+        return replace(layer, left_out=not layer.left_out), f"{layer.label}: {said}"
     raise ColourError("That cannot be done to a region; reload the page.")

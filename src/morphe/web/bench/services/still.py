@@ -27,6 +27,7 @@ from morphe.core.handover.preview import (
     scope_pictures,
     shown,
 )
+from morphe.core.measure.picture_area import PictureArea
 from morphe.core.pipeline.reference import evaluate
 from morphe.core.pipeline.screen import graded_still
 from morphe.core.signal.arrays import Encoded, Mask
@@ -35,6 +36,7 @@ from morphe.web.bench.services.palette import palette_json
 from morphe.web.bench.services.skin import skin_of_frame, skin_watch
 from morphe.web.clips.models import Clip, JudgingFrame
 from morphe.web.clips.services.aims import aims_of
+from morphe.web.clips.services.counted import counted_small, counted_under
 from morphe.web.clips.services.grades import grade_of
 from morphe.web.clips.services.kept import strength_of
 from morphe.web.clips.services.storage import load_picture
@@ -109,6 +111,20 @@ def _kept(grade: Grade, picture: Encoded) -> Mask | None:
     return None if mask.all() else mask
 
 
+def _and(one: Mask | None, other: Mask | None) -> Mask | None:
+    """Pixels of both; of the first alone where that leaves nothing."""
+    if one is None or other is None:
+        return other if one is None else one
+    both = one & other
+    return both if both.any() else one
+
+
+def _left_out_words(area: PictureArea, grade: Grade) -> str:
+    """What gauges and proposals go without; empty where it is nothing."""
+    said = [*area.names, *(f"“{layer.label}”" for layer in grade.layers if layer.left_out)]
+    return f"Left out: {', '.join(said)}." if said else ""
+
+
 def _inside(box: tuple[float, ...], picture: Encoded) -> Mask:
     height, width = picture.shape[:2]
     left, top, right, bottom = box
@@ -138,7 +154,11 @@ def still_json(
     started = time.perf_counter()
     frame = frame_of(clip, number)
     picture = load_picture(frame.picture.path)
-    part = measured.part(grade, frame.time_s, picture) if measured is not None else _kept(grade, picture)
+    counted = counted_under(clip, grade)
+    part = _and(
+        measured.part(grade, frame.time_s, picture) if measured is not None else _kept(grade, picture),
+        counted.mask(picture.shape[1], picture.shape[0], frame.time_s),
+    )
     graded = _graded_picture(frame.picture.path, grade, frame.time_s)
     seen = shown(graded, part, aims=aims_of(clip), skin=skin_of_frame(clip, frame))
     before = scope_pictures(picture, part).as_json() if with_before else None
@@ -156,6 +176,7 @@ def still_json(
         "curve": _way(grade, curve) if curve else None,
         "palette": palette_json(picture, graded, grade, frame.time_s) if with_palette else None,
         "strip": _strip(grade),
+        "left_out": _left_out_words(counted.area, grade),
         "aside": aside_of(clip, graded),
         "ms": round(1000 * (time.perf_counter() - started), 1),
     }
@@ -201,7 +222,7 @@ def frame_states(clip: Clip, grade: Grade, key: str = "") -> list[dict[str, Any]
 
 
 def _sampled(frame: JudgingFrame, grade: Grade) -> Encoded:
-    sample = np.ascontiguousarray(load_picture(frame.picture.path)[::STATE_STEP, ::STATE_STEP])
+    sample = counted_small(frame.clip, frame, grade, STATE_STEP)
     return graded_still(sample, grade.uncovered, frame.time_s)
 
 

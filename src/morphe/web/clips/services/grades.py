@@ -4,12 +4,15 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+from morphe.core.advise.counted import edges_about
 from morphe.core.errors import MorpheError
 from morphe.core.grade import recipe
+from morphe.core.grade.edges import Edges
 from morphe.core.grade.grade import Grade
 from morphe.core.grade.layer import Layer, Scope
 from morphe.core.grade.merge import merge
 from morphe.web.clips.models import Clip, GradeVersion, SharedLayer
+from morphe.web.clips.services.counted import area_of_clip
 from morphe.web.shell.numbers import numbers
 
 __all__ = [
@@ -74,6 +77,8 @@ def grade_of(clip: Clip) -> Grade:
 def with_shared(clip: Clip, grade: Grade) -> Grade:
     """What is a clip's own in a grade, under what it shares by now."""
     grade = own_part(grade)
+    if (edges := edges_about(area_of_clip(clip).surround)).at_work:
+        grade = grade.with_step(edges)
     for scope in SHARED:
         holder = holder_of(clip, scope)
         if holder is None or holder.version is None or is_split(grade, scope):
@@ -84,7 +89,8 @@ def with_shared(clip: Clip, grade: Grade) -> Grade:
 
 
 def own_part(grade: Grade) -> Grade:
-    """A grade without what is shared with other clips."""
+    """A grade without what is shared with other clips, and without the bars that a file came with."""
+    grade = grade.without_step(Edges.key)
     return replace(grade, layers=tuple(layer for layer in grade.layers if layer.id not in SHARED))
 
 

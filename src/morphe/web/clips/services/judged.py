@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 from collections.abc import Callable
 from contextlib import AbstractContextManager
+from hashlib import sha256
 from typing import Any
 
 from django.db import transaction
@@ -83,6 +84,7 @@ def keep_advice(clip: Clip, report: Report) -> None:
         "kinds": {k: round(p, 3) for k, p in advice.profile.kinds.items()},
         "curves": {k: curve.as_json() for k, curve in advice.profile.curves.items()},
         "known": _known(hints_for(clip)),
+        "without": _without(clip),
     }
     clip.water_found = _water_json(advice)
     clip.rungs = [_rung_json(r) for r in advice.rungs]
@@ -134,6 +136,12 @@ def _known(hints: Hints) -> str:
     return " ".join([str(min(len(hints.others), ENOUGH)), *curves, *(key for key, _ in hints.named)])
 
 
+def _without(clip: Clip) -> str:
+    """The parts that are left out of the picture by hand, in short: with others, the clip is judged anew."""
+    regions = repr(grade_of(clip).left_out)
+    return sha256(regions.encode()).hexdigest()[:12] if regions != "()" else ""
+
+
 def judge_anew(clip: Clip, keeping: Keeping = transaction.atomic) -> Report:
     """Judge a clip under what is known by now, and keep it; its decisions stay.
 
@@ -158,12 +166,13 @@ def judge_anew(clip: Clip, keeping: Keeping = transaction.atomic) -> Report:
 
 def _basis(clip: Clip) -> tuple[str, ...]:
     said = (json.dumps(word, sort_keys=True) for word in (clip.water, clip.skin_at))
-    return clip.over_time.name or "", clip.profile_choice, *said
+    return clip.over_time.name or "", clip.profile_choice, _without(clip), *said
 
 
 def up_to_date(clip: Clip) -> Clip:
-    """The clip with rungs of this version: older ones are judged anew."""
-    if clip.is_ready and clip.advice_version < VERSION and clip.frames.exists():
+    """The clip with rungs of this version and by what counts of its picture now: others are judged anew."""
+    is_old = clip.advice_version < VERSION or clip.profile.get("without", "") != _without(clip)
+    if clip.is_ready and is_old and clip.frames.exists():
         judge_anew(clip)
     return clip
 

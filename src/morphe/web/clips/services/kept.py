@@ -18,6 +18,8 @@ from morphe.core.measure.file_strength import FileStrength
 from morphe.core.measure.readings import Readings
 from morphe.core.pipeline.screen import graded_still
 from morphe.web.clips.models import Clip, JudgingFrame
+from morphe.web.clips.services.counted import counted_under
+from morphe.web.clips.services.grades import grade_of
 from morphe.web.clips.services.storage import load_picture, picture_file, small_picture
 
 __all__ = [
@@ -111,6 +113,7 @@ def findings_of(clip: Clip) -> Findings:
         strength=strength_of(clip),
         faces=faces_of(clip),
         over_time=over_time_of(clip),
+        counted=counted_under(clip, grade_of(clip)),
     )
 
 

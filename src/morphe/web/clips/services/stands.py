@@ -9,9 +9,9 @@ from morphe.core.grade.grade import Grade
 from morphe.core.handover.preview import frame_state
 from morphe.core.measure.stand import Apart, Stand, apart_from_others, stand_of
 from morphe.web.clips.models import Clip
+from morphe.web.clips.services.counted import counted_small
 from morphe.web.clips.services.grades import grade_of, under
 from morphe.web.clips.services.kept import thumbnail_under
-from morphe.web.clips.services.storage import small_picture
 from morphe.web.jobs.services.run import Run
 from morphe.web.outings.models import Outing
 
@@ -24,10 +24,11 @@ WORST_FIRST = ("lights clip", "shadows sink", "fits")
 def member_of(clip: Clip, grade: Grade | None = None, *, fixed: bool = False) -> Member:
     """A clip as it is compared with others, under its grade of now or another."""
     frames = list(clip.frames.all())
+    grade = grade_of(clip) if grade is None else grade
     return Member(
-        pictures=tuple(small_picture(f.picture.path, SAMPLE_STEP) for f in frames),
+        pictures=tuple(counted_small(clip, f, grade, SAMPLE_STEP) for f in frames),
         times_s=tuple(f.time_s for f in frames),
-        grade=grade_of(clip) if grade is None else grade,
+        grade=grade.uncovered,
         fixed=fixed,
     )
 

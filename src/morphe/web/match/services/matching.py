@@ -19,6 +19,7 @@ from morphe.core.match.match import MATCH, match
 from morphe.core.pipeline.screen import graded_still
 from morphe.core.signal.arrays import Encoded
 from morphe.web.clips.models import Clip, JudgingFrame
+from morphe.web.clips.services.counted import counted_under
 from morphe.web.clips.services.grades import grade_of
 from morphe.web.clips.services.storage import load_picture, small_picture
 from morphe.web.clips.services.versions import keep
@@ -58,11 +59,12 @@ def work(run: Run) -> None:
     matching = Matching.objects.select_related("pin").get(pk=run.subject)
     clip = Clip.everything.with_grades().get(pk=matching.clip_id)
     base, frames = _beneath(clip), list(clip.frames.all())
+    counted = counted_under(clip, base)
     seen = Seen(
-        pictures=tuple(reduced(load_picture(f.picture.path)) for f in frames),
+        pictures=tuple(reduced(counted.picture(load_picture(f.picture.path), f.time_s)) for f in frames),
         times_s=tuple(f.time_s for f in frames),
     )
-    pictures = seen_through(seen, base).pictures
+    pictures = seen_through(seen, base.uncovered).pictures
     found = match(pictures, pictures_of(matching.pin), skin_masks(pictures))
     was_converted = base.source != grade_of(clip).source
     Matching.objects.filter(pk=matching.pk).update(

@@ -43,6 +43,7 @@ const say = (text, problem = false) => {
   said.classList.toggle("problem", problem);
 };
 
+const leftOut = find("[data-left-out]");
 const still = liveStill(root.dataset.still, before, (answer, asked) => {
   shown = answer;
   find("[data-after]").src = answer.picture;
@@ -57,6 +58,8 @@ const look = (grade = store.grade) => still(grade, store.frame, asked().measure,
 function draw() {
   if (!shown) return;
   showAside(shown.aside);
+  leftOut.textContent = shown.left_out;
+  leftOut.parentElement.hidden = !shown.left_out;
   if (!gauges.hidden) drawGauges(gauges, shown, outline, ghost.scopes);
   const canvas = find(`[data-loupe="${store.open}"]`);
   if (canvas) drawLoupe(canvas, tools[store.open], shown, before.get(keyOf(asked())), outline);
@@ -272,7 +275,8 @@ const taps = tapper(root, frame, store, say, (data, meaning) => {
   store.edit(() => data.grade);
   if (meaning === "colour" || meaning === "green") { const edits = data.grade.layers.find((layer) => layer.id === "clip").steps.find((step) => step.step === "families").edits; colours.choose(edits.at(-1)[0]); }
   if (data.step) openRung(data.step);
-  hand.keepSoon(0, data.step || "finish", data.step ? "Set by a tap" : "Flare placed by a tap");
+  if (data.region) store.region = data.region;
+  hand.keepSoon(0, data.step || "finish", data.change || "Set by a tap");
 });
 
 fitFrame(surround, frame);
