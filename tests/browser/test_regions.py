@@ -195,3 +195,30 @@ def test_given_a_number_set_when_a_ladder_is_fetched_before_it_is_kept_then_it_i
     page.keyboard.type("0.45")  # over itself: to a browser no change
     page.keyboard.press("Tab")
     settle(page)
+
+
+def test_given_a_place_when_it_is_left_out_then_it_is_listed_followed_and_undone(page, address):
+    open_on_bench(page, address, CLIP)
+    page.locator(".stage-tools [data-tap-switch]").click()
+    box = page.locator("[data-frame]").bounding_box()
+    page.mouse.click(box["x"] + 0.4 * box["width"], box["y"] + 0.5 * box["height"])
+    page.get_by_role("button", name="Leave it out").first.click()
+    expect(page.locator("[data-left-out]")).to_have_text("Left out: “Spot”.")
+    expect(page.locator("[data-region][open]")).to_contain_text("left out")
+
+    # its outline is drawn on by hand, and goes with what lies under it
+    drag(page, page.locator("[data-handle=wide]"), 60, 0)
+    settle(page)
+    region, layer = region_of(page)
+    assert layer["left_out"] and region["shape"]["wide"] > 0.15
+    wait_for_proxy(page)
+    page.get_by_role("button", name="Follow from here").click()
+    expect(page.locator("[data-region][open]")).to_contain_text(
+        re.compile("Followed from|Lost at"), timeout=60_000
+    )
+
+    for _ in range(3):
+        page.get_by_role("button", name="Undo").click()
+        settle(page)
+    expect(page.locator("[data-left-out]")).to_be_hidden()
+    expect(page.locator("[data-region]")).to_have_count(0)
