@@ -164,3 +164,15 @@ def test_given_a_split_file_when_removed_then_file_shots_and_pictures_are_gone(j
 
     assert not Clip.everything.exists()
     assert not [p for p in media.rglob("*") if p.is_file() and "results" not in p.parts]
+
+
+def test_given_a_file_with_cuts_when_a_part_is_followed_then_it_ends_at_the_cut(client, joined):
+    bench = f"/bench/{joined.pk}/change/"
+    client.post(f"{bench}region-add/", {"shape": "ellipse"}, headers=HTMX)
+    client.post(f"{bench}follow/", {"layer": "region-1", "time": "0.2"}, headers=HTMX)
+    work_all("track")
+
+    region = grade_of(Clip.objects.get(pk=joined.pk)).layer("region-1").region
+    page = client.get(f"/bench/{joined.pk}/ladder/").content.decode()
+    assert region.moments[-1][0] < EDGES[1]
+    assert f"Followed from 0.2 s to the cut at {EDGES[1]:.1f} s" in page or "Lost at" in page

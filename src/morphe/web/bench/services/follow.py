@@ -52,17 +52,26 @@ def follow_state(clip: Clip) -> dict[str, FollowState]:
     latest: dict[str, Following] = {}
     for wish in clip.followings.select_related("job").order_by("pk"):
         latest[wish.layer] = wish
-    return {layer: _said(wish) for layer, wish in latest.items()}
+    return {layer: _said(wish, _end_of_shot(clip, wish.start_s)) for layer, wish in latest.items()}
 
 
-def _said(wish: Following) -> FollowState:
+def _end_of_shot(clip: Clip, start_s: float) -> float | None:
+    """When the shot ends in which a moment lies; None where nothing comes after it."""
+    if clip.shot is not None:
+        return clip.shot.end_s
+    cuts = clip.shots_now.cuts if clip.shots_now else ()
+    return next((cut.time_s for cut in cuts if cut.time_s > start_s + 1e-3), None)
+
+
+def _said(wish: Following, end_s: float | None) -> FollowState:
     job = wish.job
     if job is not None and job.is_live:
         return FollowState(is_live=True, sentence=f"It is being followed: {job.percent} %.")
     if job is not None and job.problem:
         return FollowState(is_live=False, sentence=job.problem)
     if wish.lost_s is None:
-        return FollowState(is_live=False, sentence=f"Followed from {wish.start_s:.1f} s to the end.")
+        end = "the end" if end_s is None else f"the cut at {end_s:.1f} s"
+        return FollowState(is_live=False, sentence=f"Followed from {wish.start_s:.1f} s to {end}.")
     return FollowState(
         is_live=False,
         sentence=f"Lost at {wish.lost_s:.1f} s: go there, move the region by hand, and follow it on.",
@@ -78,7 +87,8 @@ def work(run: Run) -> None:
     region = grade_of(clip).layer(wish.layer).region
     if region is None:
         return
-    found = follow_region(region, _lumas(run, Path(clip.proxy.path), wish.start_s), start_s=wish.start_s)
+    frames = _lumas(run, Path(clip.proxy.path), wish.start_s, _end_of_shot(clip, wish.start_s))
+    found = follow_region(region, frames, start_s=wish.start_s)
     with run.keeping():
         clip = Clip.everything.with_grades().get(pk=wish.clip_id)
         grade = grade_of(clip)
@@ -94,7 +104,7 @@ def work(run: Run) -> None:
         wish.save(update_fields=["lost_s"])
 
 
-def _lumas(run: Run, path: Path, start_s: float) -> Iterator[tuple[float, Plane]]:
+def _lumas(run: Run, path: Path, start_s: float, end_s: float | None) -> Iterator[tuple[float, Plane]]:
     info = probe(path)
     with open_clip(path) as container:
         stream = container.streams.video[0]
@@ -103,5 +113,7 @@ def _lumas(run: Run, path: Path, start_s: float) -> Iterator[tuple[float, Plane]
             if not run.progress(done, info.frames):
                 run.check()
             time_s = clock(info, stream.time_base, frame)
+            if end_s is not None and time_s >= end_s - 1e-6:
+                return
             if time_s >= start_s - 1e-6:
                 yield time_s, np.ascontiguousarray(planes_from_frame(frame, info).luma)
