@@ -15,8 +15,11 @@ import time
 import urllib.request
 from collections.abc import Iterator
 from contextlib import contextmanager
+from fractions import Fraction
+from itertools import islice
 from pathlib import Path
 
+import av
 from playwright.sync_api import Browser, Page, sync_playwright
 
 CHROMIUM = os.environ.get("CHROMIUM", "/usr/bin/chromium-headless-shell")
@@ -65,6 +68,52 @@ def _all_read(page: Page, address: str, folder: Path) -> None:
     page.locator("[data-clip-state=ready]").nth(12).wait_for(timeout=240_000)
     wandering = page.locator("[data-clip]", has_text="SP0007.mp4")
     wandering.get_by_text("turns").first.wait_for(state="attached", timeout=120_000)  # its light was followed
+
+
+def _joined(folder: Path) -> Path:
+    """Two seconds each of three clips of the demo in one file, as an editor joins them."""
+    path = folder / "volunteer-day.mp4"
+    with av.open(str(path), "w") as out:
+        stream = out.add_stream("libx264", rate=25, options={"crf": "18"})
+        stream.width, stream.height, stream.pix_fmt = 1280, 720, "yuv420p"
+        number = 0
+        for title in ("fern-jetty-talk", "sandpiper-sluice-quick", "cuttle-meadow-2m-filter"):
+            with av.open(str(DEMO / f"{title}.mp4")) as clip:
+                for frame in islice(clip.decode(video=0), 50):
+                    made = frame.reformat(1280, 720, "yuv420p")
+                    made.pts, made.time_base, number = number, Fraction(1, 25), number + 1
+                    out.mux(stream.encode(made))
+        out.mux(stream.encode())
+    return path
+
+
+def _split(page: Page, address: str, folder: Path) -> None:
+    """Bring in a file of three shots, and split it."""
+    with tempfile.TemporaryDirectory() as made:
+        path = _joined(Path(made))
+        page.goto(f"{address}/clips/")
+        page.get_by_label("Clips to bring in").set_input_files(str(path))
+        page.locator("[data-clip-state=ready]", has_text=path.name).wait_for(timeout=240_000)
+    page.get_by_role("button", name="Split").click(timeout=240_000)
+    page.locator("[data-clip-state=ready]", has_text="Shot 3 of 3").wait_for(timeout=240_000)
+    page.wait_for_timeout(1500)
+    page.locator("[data-clip]", has_text="Shot 2 of 3").scroll_into_view_if_needed()
+    page.screenshot(path=folder / "clips.png")
+
+
+def _left_out(page: Page, address: str, folder: Path) -> None:
+    """A shot on the Bench, with a part of its picture left out."""
+    page.goto(f"{address}/clips/")
+    page.locator("[data-clip]", has_text="Shot 1 of 3").get_by_label("on the Bench").first.click()
+    page.locator("[data-bench][data-shown]").wait_for()
+    _accept_all(page)
+    page.locator(".stage-tools [data-tap-switch]").click()
+    box = page.locator("[data-frame]").bounding_box()
+    page.mouse.click(box["x"] + 0.62 * box["width"], box["y"] + 0.62 * box["height"])
+    page.locator("[data-tap-meaning=leave]").click()
+    page.locator("[data-region][open]").wait_for()
+    page.wait_for_timeout(1500)
+    page.screenshot(path=folder / "bench-region.png")
 
 
 def _open(page: Page, address: str, title: str) -> None:
@@ -249,8 +298,8 @@ def shoot(address: str, folder: Path) -> None:
         wide = browser.new_page(viewport=WIDE)
         _all_read(wide, address, folder)
         _deliver(wide, address)
+        _split(wide, address, folder)
         for name, path in (
-            ("clips", "/clips/?view=filmed"),
             ("hand-over", "/hand-over/"),
             ("report", "/hand-over/report/"),
         ):
@@ -274,9 +323,9 @@ def shoot(address: str, folder: Path) -> None:
         dim.wait_for_timeout(900)
         _open(dim, address, "fern-jetty-talk.mp4")
         _region(dim)
-        dim.screenshot(path=folder / "bench-region.png")
         dim.locator("[data-region][open]").get_by_role("button", name="Take away").click()
         dim.locator("[data-region]").wait_for(state="detached")
+        _left_out(dim, address, folder)
         _colours(wide, address)
         phone = browser.new_context(viewport=PHONE, has_touch=True, is_mobile=True).new_page()
         _styled(wide, phone, address, folder)
