@@ -180,7 +180,8 @@ def write(path: Path, clip: Joined, crf: int = 21) -> Path:
     """Encode it as H.264 of 8 bits."""
     with av.open(str(path), "w") as container:
         stream = container.add_stream("libx264", rate=clip.rate)
-        stream.width, stream.height, stream.pix_fmt = *SIZE, "yuv420p"
+        height, width = clip.frames[0].shape[:2]
+        stream.width, stream.height, stream.pix_fmt = width, height, "yuv420p"
         stream.options = {"preset": "veryfast", "crf": str(crf)}
         context = stream.codec_context
         context.color_range = context.colorspace = context.color_primaries = context.color_trc = 1
@@ -189,7 +190,7 @@ def write(path: Path, clip: Joined, crf: int = 21) -> Path:
             noisy = np.clip(picture + noise.normal(0, 0.006, picture.shape[:2])[..., None], 0, 1).astype(
                 np.float32
             )
-            frame = av.VideoFrame(*SIZE, "yuv420p")
+            frame = av.VideoFrame(width, height, "yuv420p")
             for plane, codes in zip(
                 frame.planes, frame_codes(noisy, bit_depth=8, matrix=Matrix.BT709), strict=True
             ):

@@ -75,28 +75,33 @@ def _counted(task: tuple[list[Path], int, int]) -> Count:
     return Count(hit=hit, there=there, false=Counter({clip.kind: len(found)}) if found else Counter())
 
 
-def _apart(task: tuple[list[Path], int, int]) -> list[tuple[float, float]]:
-    """How far each shot of a file of right shots ends from how it was filmed, beside 0 where it began."""
+def _apart(task: tuple[list[Path], int, int]) -> list[tuple[float, float, float]]:
+    """How far each shot of a file of right shots begins from the truth, ends alone, and ends in the file."""
     cv2.setNumThreads(1)
     photographs, seed, number = task
     generator = np.random.default_rng([seed, number, 7])
     chosen = generator.choice(len(photographs), 3, replace=False)
     clip = draw_joined([read_photograph(photographs[n]) for n in chosen], [seed, number, 7], steady=True)
+    found = []
     with tempfile.TemporaryDirectory() as folder:
-        path = write(Path(folder) / "clip.mp4", clip)
-        found = []
-        for report in read_shots(path):
+        for report in read_shots(write(Path(folder) / "clip.mp4", clip)):
             shot = report.info.worked_on
             number = int((shot.usable[0][0] + shot.usable[0][1]) / 2 * clip.rate)
             at = (number + 0.5) / float(clip.rate)
             filmed, truth = frame_at(report.info, at).encoded(), clip.frames[number]
-            ends = evaluate(report.advice.grade, filmed, time_s=at)
-            found.append((_distance(filmed, truth), _distance(np.clip(ends, 0, 1), truth)))
+            ends = np.clip(evaluate(report.advice.grade, filmed, time_s=at), 0, 1)
+            first, end = (round(edge * clip.rate) for edge in shot.usable[0])
+            own = clip.frames[first:end]
+            alone = _apart_at_end(own, own, clip.rate, number - first)
+            found.append((_distance(filmed, truth), float(alone.mean()), _distance(ends, truth)))
     return found
 
 
-def _laid(task: tuple[list[Path], int, int]) -> list[tuple[str, float, float]]:
-    """How far a faulty clip ends from the truth: alone, and with each kind of thing laid about or over it."""
+def _laid(task: tuple[list[Path], int, int]) -> list[tuple[str, float, float, float]]:
+    """How far a faulty clip ends from the truth, by what is laid about or over it.
+
+    (kind, plain, the part that is left filmed alone, with it laid): all of the same part of the picture.
+    """
     cv2.setNumThreads(1)
     photographs, seed, number = task
     generator = np.random.default_rng([seed, number, 11])
@@ -112,15 +117,24 @@ def _laid(task: tuple[list[Path], int, int]) -> list[tuple[str, float, float]]:
     for kind in KINDS:
         laid = lay(filmed, kind, generator)
         with_it = _apart_at_end(laid.frames, truth, rate)
-        found.append((kind, float(plain[laid.picture].mean()), float(with_it[laid.picture].mean())))
+        without = float(plain[laid.picture].mean())
+        rows, columns = (np.flatnonzero(laid.picture.any(axis=axis)) for axis in (1, 0))
+        part = np.s_[rows[0] : rows[-1] + 1, columns[0] : columns[-1] + 1]
+        alone = without
+        if laid.picture.shape != laid.picture[part].shape:
+            alone = float(_apart_at_end([f[part] for f in filmed], [t[part] for t in truth], rate).mean())
+        found.append((kind, without, alone, float(with_it[laid.picture].mean())))
     return found
 
 
-def _apart_at_end(frames: Sequence[np.ndarray], truth: Sequence[np.ndarray], rate: Fraction) -> np.ndarray:
-    """CIEDE2000 (H, W) from the truth of a moment, corrected as proposed."""
+def _apart_at_end(
+    frames: Sequence[np.ndarray], truth: Sequence[np.ndarray], rate: Fraction, number: int | None = None
+) -> np.ndarray:
+    """CIEDE2000 (H, W) from the truth of a frame, the middle one if none is named, corrected as proposed."""
     with tempfile.TemporaryDirectory() as folder:
         report = read_shots(write(Path(folder) / "clip.mp4", Joined(rate=rate, frames=frames)))[0]
-        number = int(report.info.worked_on.spread(3, 0.3, 1 / float(rate))[1] * rate)
+        if number is None:
+            number = int(report.info.worked_on.spread(3, 0.3, 1 / float(rate))[1] * rate)
         at = (number + 0.5) / float(rate)
         filmed = frame_at(report.info, at).encoded()
     ends = np.clip(evaluate(report.advice.grade, filmed, time_s=at), 0, 1)
@@ -147,16 +161,21 @@ def run(cache: Path) -> None:
     for kind in there:
         print(f"  {kind}: {hit[kind]} of {there[kind]} found")
     print(f"  false, by what happens in the clip: {dict(false) or 'none'}")
-    further = [after - before for before, after in pairs]
-    print(
-        f"  {len(pairs)} shots that were right, joined: end {np.median(further):+.2f} CIEDE2000 further in "
-        f"the median, {max(further):+.2f} at most; {sum(f > 0.6 for f in further)} by more than 0.6"
-    )
+    _say("shots that were right, joined: than they began", [(began, ends) for began, _, ends in pairs], 0.6)
+    _say("the same, than alone", [(alone, ends) for _, alone, ends in pairs], 0.6)
     for kind in KINDS:
-        ends = [(plain, with_it) for name, plain, with_it in laid if name == kind]
-        far = [b - a for a, b in ends if b > max(a + FURTHER, a * QUARTER)]
-        median = np.median([b - a for a, b in ends])
-        print(f"  {kind}: {median:+.2f} in the median, {len(far)} of {len(ends)} further than allowed {far}")
+        rows = [row[1:] for row in laid if row[0] == kind]
+        _say(f"{kind}: than the plain clip", [(plain, ends) for plain, _, ends in rows], FURTHER, QUARTER)
+        _say(f"{kind}: than that part alone", [(alone, ends) for _, alone, ends in rows], FURTHER, QUARTER)
+
+
+def _say(what: str, pairs: Sequence[tuple[float, float]], more: float, times: float = 1.0) -> None:
+    further = [b - a for a, b in pairs]
+    far = sum(b > max(a + more, a * times) for a, b in pairs)
+    print(
+        f"  {what}: {np.median(further):+.2f} CIEDE2000 in the median, {max(further):+.2f} at most; "
+        f"{far} of {len(pairs)} by more than allowed"
+    )
 
 
 if __name__ == "__main__":
