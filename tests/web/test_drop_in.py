@@ -7,6 +7,7 @@ import time
 import pytest
 
 from morphe.web.handover.models import DropIn, Dropped
+from morphe.web.handover.services import drop_in
 from morphe.web.jobs.models import Job
 from morphe.web.jobs.services.ask import rescue
 from tests.web.working import work_all
@@ -32,6 +33,7 @@ def test_given_a_clip_that_appears_when_looked_at_then_it_is_handed_back_once(cl
 
     rescue()
     work_all("drop-in")
+    put(log_file, watched, "arriving.mp4", age_s=0)
     rescue()
 
     assert [d.name for d in Dropped.objects.all()] == ["marsh.mp4"]
@@ -39,6 +41,19 @@ def test_given_a_clip_that_appears_when_looked_at_then_it_is_handed_back_once(cl
     names = {p.name for p in (watched / "handed-back").iterdir()}
     assert {"marsh.corrected.mp4", "marsh.mp4.cube", "marsh.mp4.report.txt"} <= names
     assert "Handed back" in client.get("/hand-over/drop-in/").content.decode()
+
+
+def test_given_a_camera_whose_clock_is_ahead_when_its_clip_has_settled_then_it_is_taken(
+    watched, log_file, monkeypatch
+):
+    put(log_file, watched, "marsh.mp4", age_s=-86400)
+    rescue()
+    assert not Dropped.objects.exists()
+
+    monkeypatch.setattr(drop_in, "SETTLED_S", 0.0)
+    rescue()
+
+    assert [d.name for d in Dropped.objects.all()] == ["marsh.mp4"]
 
 
 def test_given_something_broken_when_looked_at_then_its_sentence_is_on_the_page(client, watched):

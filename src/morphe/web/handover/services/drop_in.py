@@ -23,6 +23,7 @@ __all__ = ["KIND", "PROFILES", "keep_failure", "look", "set_drop_in", "work"]
 logger = logging.getLogger(__name__)
 KIND = "drop-in"
 SETTLED_S = 4.0  # a file that was written to until a moment ago is still arriving
+_arriving: dict[Path, tuple[str, float]] = {}  # its stamp, and when the watch first saw it so
 PROFILES = {"auto": "judged", "standard": "ordinary", "flat": "flat", "log": "log", "hlg": "HLG"}
 
 
@@ -74,12 +75,19 @@ def look(**kwargs: Any) -> None:
             state = clip.stat()
         except OSError:
             continue
-        if time.time() - state.st_mtime < SETTLED_S:
-            continue
         stamp = f"{state.st_size}-{state.st_mtime_ns}"
+        if time.time() - state.st_mtime < SETTLED_S and not _stayed(clip, stamp):
+            continue
         dropped, is_new = Dropped.objects.get_or_create(path=str(clip), stamp=stamp)
         if is_new:
             ask(KIND, dropped.pk)
+
+
+def _stayed(clip: Path, stamp: str) -> bool:
+    """Whether a clip stayed as it is while it was watched; a camera's clock may be days ahead."""
+    if _arriving.get(clip, ("", 0.0))[0] != stamp:
+        _arriving[clip] = (stamp, time.monotonic())
+    return time.monotonic() - _arriving[clip][1] >= SETTLED_S
 
 
 def work(run: Run) -> None:
