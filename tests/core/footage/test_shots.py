@@ -44,7 +44,7 @@ def test_given_shots_drawn_by_chance_when_followed_then_every_cut_is_found_on_it
     assert found_in(shots_in(info), rate) == [("cut", int(at)) for at in edges]
 
 
-@pytest.mark.parametrize("what", ["flash", "inserted", "jump", "drift", "whip", "pan", "still"])
+@pytest.mark.parametrize("what", ["flash", "lightning", "inserted", "jump", "drift", "whip", "pan", "still"])
 def test_given_one_shot_in_which_much_happens_when_followed_then_it_is_not_cut(tmp_path, fresh_seed, what):
     def picture(index):
         if what == "inserted" and index == 20:
@@ -55,6 +55,10 @@ def test_given_one_shot_in_which_much_happens_when_followed_then_it_is_not_cut(t
         shown = np.mean([other_scene(*SIZE, fresh_seed, at - 0.02 * b) for b in blur], axis=0)
         gain = {"flash": 3.0 if index in (20, 21) else 1.0, "jump": 1.0 if index < 20 else 0.5,
                 "drift": 1 - 0.5 * index / 40}.get(what, 1.0)  # fmt: skip
+        if what == "lightning":  # nothing but white, and at once another flash
+            return np.clip(
+                shown * 0.01 + 0.99 if index in (20, 21) else shown * (9 if 23 < index < 27 else 1), 0, 1
+            )
         return np.clip(shown * gain, 0, 1)
 
     shots = shots_in(written(tmp_path, picture, 42))

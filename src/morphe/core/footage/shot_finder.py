@@ -92,7 +92,9 @@ class ShotFinder:
         if at % (2 * self._every) == 0:
             self._note_mixture(at)
         if at % max(1, round(self._fps / 2)) == 0:
-            self._anchors[at] = np.clip(fine.picture * ANCHORED, -127, 127).astype(np.int8)
+            self._anchor(at)
+        if at and self._is_blank(at) != self._is_blank(at - 1):  # what shows on either side of nothing
+            self._anchor(at - 1 if self._is_blank(at) else at)
 
     def shots(self) -> Shots:
         """What was found.
@@ -120,15 +122,22 @@ class ShotFinder:
 
     # -- while frames arrive -------------------------------------------------------------------------
 
+    def _anchor(self, at: int) -> None:
+        fine = self._ring[at - len(self._times)]
+        self._anchors[at] = np.clip(fine.picture * ANCHORED, -127, 127).astype(np.int8)
+
     def _note_return(self, at: int) -> None:
         """Whether this frame shows again what was seen before something interrupted it: a flash, a frame."""
         ring, most = self._ring, round(FLASH_S * self._fps) + 1
         for back in range(2, min(most, len(ring) - 1) + 1):
             first = at - back + 1  # the first that differed
-            if first in self._back or self._like[first] > BACK:
+            begins, ends = self._like[first] <= BACK, self._like[at] < CUT  # a flash may come in steps
+            if first in self._back or not (begins or ends):
                 continue
             if _likeness(ring[-1 - back], ring[-1], BACK) > BACK:
                 self._back[first] = at - 1
+                if not begins:
+                    break
 
     def _note_mixture(self, at: int) -> None:
         """Whether the frames before this one are the sum of what stands at both ends of a window."""
@@ -171,10 +180,12 @@ class ShotFinder:
             detail[at - 1] < BLURRED * max(before) and detail[at] < BLURRED * max(after)
         )
 
+    def _is_blank(self, at: int) -> bool:
+        return self._spread[at] < BLANK and not DARK <= self._mean[at] <= WHITE
+
     def _blanks(self) -> list[Run]:
         """Runs (first, last) of frames that show nothing; none where no frame shows anything."""
-        spread, mean = np.array(self._spread), np.array(self._mean)
-        blank = (spread < BLANK) & ((mean < DARK) | (mean > WHITE))
+        blank = np.array([self._is_blank(at) for at in range(len(self._times))])
         return [] if blank.all() else _runs(blank)
 
     def _dissolves(self, hard: list[int], blanks: list[Run]) -> list[Run]:
@@ -227,8 +238,8 @@ class ShotFinder:
 
     def _alike_around(self, begin: int, end: int) -> bool:
         """Whether the same is shown before and after."""
-        before = [n for n in self._anchors if n < begin]
-        after = [n for n in self._anchors if n >= end]
+        shown = [n for n in self._anchors if not any(a <= n <= b for a, b in self._back.items())]
+        before, after = [n for n in shown if n < begin], [n for n in shown if n >= end]
         if not before or not after:
             return False
         one, other = (_Fine(self._anchors[n] / np.float32(ANCHORED)) for n in (max(before), min(after)))
