@@ -7,7 +7,10 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from morphe.core.grade.steps import Grain
+from morphe.core.advise.counted import edges_about
+from morphe.core.grade.grade import Grade
+from morphe.core.grade.steps import Exposure, Grain
+from morphe.core.measure.surround import Surround
 from morphe.core.pipeline.playing import playing
 from morphe.core.pipeline.reference import evaluate
 from tests.browser.driving import pixels
@@ -70,6 +73,24 @@ def test_given_an_effect_when_played_then_it_is_the_likeness_of_the_still(painte
     plain = np.clip(evaluate(finished(), encoded, time_s=MOMENT), 0, 1)
     assert np.abs(found - wanted).mean() < 1.5 / 255
     assert np.abs(found - wanted).mean() < 0.35 * np.abs(plain - wanted).mean() + 0.5 / 255
+
+
+def test_given_black_bars_when_played_under_a_bright_grade_then_they_stay_black(painter):
+    encoded = whole(lit_picture().repeat(3, axis=0).repeat(3, axis=1) * 0.5)
+    height, width = encoded.shape[:2]
+    top, left = height // 8, width // 6
+    encoded[:top], encoded[-top:], encoded[:, :left], encoded[:, -left:] = 0.03, 0.03, 0.03, 0.03
+    bars = Surround(
+        kind="black", top=top / height, bottom=top / height, left=left / width, right=left / width
+    )
+
+    found = played(painter, Grade.of(edges_about(bars), Exposure(stops=1.5)), encoded)
+
+    inside = found[top + 2 : -top - 2, left + 2 : -left - 2]
+    around = np.ones((height, width), bool)
+    around[top - 1 : 1 - top, left - 1 : 1 - left] = False
+    assert found[around].max() < 1.5 / 255
+    assert inside.mean() > encoded[top:-top, left:-left].mean() + 0.05
 
 
 def test_given_grain_when_played_then_it_has_the_spread_of_the_file(painter):

@@ -13,7 +13,7 @@ from morphe.core.grade.region import Ellipse, Region
 from morphe.core.grade.steps import Exposure
 from morphe.web.clips.models import Clip
 from morphe.web.clips.services.counted import area_of_clip
-from morphe.web.clips.services.grades import grade_of
+from morphe.web.clips.services.grades import grade_of, under
 from morphe.web.clips.services.versions import keep
 from morphe.web.handover.models import HandOver
 from morphe.web.handover.services.queue import hand_over
@@ -106,6 +106,21 @@ def test_given_a_place_when_it_is_tapped_out_then_a_part_of_its_own_says_so_unti
     assert still(client, booked)["left_out"] == "Left out: “Spot”."
     act(client, booked, "undo")
     assert still(client, booked)["left_out"] == ""
+
+
+def test_given_two_devices_when_each_leaves_out_a_place_then_both_are_left_out(client, booked):
+    known, before = under(booked), recipe.to_json(now(booked))
+    for x in (0.2, 0.8):
+        body = {"grade": before, "frame": 0, "meaning": "leave", "x": x, "y": 0.5}
+        tapped = client.post(
+            f"/bench/{booked.pk}/tap/", json.dumps(body), content_type="application/json"
+        ).json()
+        act(client, booked, "keep", grade=json.dumps(tapped["grade"]), under=known)
+
+    places = [layer.region.moments[0][1] for layer in now(booked).layers if layer.left_out]
+    assert sorted(places) == [0.2, 0.8]
+    act(client, booked, "undo")
+    assert [layer.region.moments[0][1] for layer in now(booked).layers if layer.left_out] == [0.2]
 
 
 def test_given_a_book_when_it_is_drawn_round_then_the_clip_is_judged_without_it_until_undone(client, booked):

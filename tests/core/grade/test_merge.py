@@ -7,6 +7,7 @@ from hypothesis import given, settings
 from morphe.core.grade.grade import Grade
 from morphe.core.grade.layer import Layer, Scope
 from morphe.core.grade.merge import merge
+from morphe.core.grade.region import Ellipse, Region
 from morphe.core.grade.steps import Balance, Contrast, Exposure, Saturation, Tint
 from tests.strategies import stacked_grades
 
@@ -55,3 +56,16 @@ def test_given_a_layer_taken_away_or_added_when_merged_then_it_is_so():
     gone = merge(BASE.with_layer(part), BASE.with_layer(part).with_step(Exposure(stops=1)), BASE)
 
     assert added.layer("part") == part and not gone.has_layer("part")
+
+
+def test_given_parts_drawn_on_two_sides_when_merged_then_both_are_there_and_what_they_are_stays():
+    one, other = (Layer(id="region-1", region=Region(shape=Ellipse(wide=w, tall=0.2))) for w in (0.1, 0.3))
+
+    found = merge(BASE, BASE.with_layer(one), BASE.with_layer(other))
+    left_out = merge(
+        BASE.with_layer(one), BASE.with_layer(one).with_step(Exposure(stops=1)),
+        BASE.with_layer(replace(one, left_out=True)),
+    )  # fmt: skip
+
+    assert found.layer("region-1") == other and found.layer("region-2") == replace(one, id="region-2")
+    assert left_out.layer("region-1").left_out and left_out.step("exposure").stops == 1

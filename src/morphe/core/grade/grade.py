@@ -126,8 +126,12 @@ class Grade:
         known = ", ".join(layer.id for layer in self.layers)
         raise UnknownName(f"There is no layer {layer_id!r}; known are: {known}.")
 
+    @property
+    def ids(self) -> set[str]:
+        return {layer.id for layer in self.layers}
+
     def has_layer(self, layer_id: str) -> bool:
-        return any(layer.id == layer_id for layer in self.layers)
+        return layer_id in self.ids
 
     def step(self, key: str, layer_id: str = CLIP) -> Step:
         """The step of that key on a layer (or of the source), or a neutral one if the layer has none."""

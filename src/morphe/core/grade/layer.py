@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Collection
 from dataclasses import dataclass, replace
 from enum import StrEnum
+from itertools import count
 
 from morphe.core.errors import ColourError
 from morphe.core.grade.region import Region
 from morphe.core.grade.step import FrameStep, Step
 from morphe.core.grade.steps import SCHOOLS, STEPS
 
-__all__ = ["CLIP", "Layer", "Scope"]
+__all__ = ["CLIP", "Layer", "Scope", "new_region_id"]
 
 ID = re.compile(r"[a-z0-9][a-z0-9-]{0,39}")
 CLIP = "clip"  # id of the layer that every clip has
@@ -115,3 +117,8 @@ class Layer:
     def in_order(self, order: tuple[str, ...]) -> Layer:
         """A copy whose steps follow another order."""
         return replace(self, steps=tuple(sorted(self.steps, key=lambda s: order.index(s.key))))
+
+
+def new_region_id(taken: Collection[str]) -> str:
+    """An id for the layer of a region that none of a grade's layers has."""
+    return next(free for n in count(1) if (free := f"region-{n}") not in taken)

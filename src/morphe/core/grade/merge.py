@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import fields, replace
 from typing import TypeVar
 
 from morphe.core.grade.grade import Grade
-from morphe.core.grade.layer import Layer
+from morphe.core.grade.layer import Layer, new_region_id
 from morphe.core.grade.source import Source
 from morphe.core.grade.step import Step
 from morphe.core.grade.steps import SCHOOLS
@@ -20,6 +20,7 @@ def merge(base: Grade, mine: Grade, theirs: Grade) -> Grade:
         return mine
     if mine == base:
         return theirs
+    mine = _numbered_anew(mine, base, theirs)
     source = Source()
     for one, was, other in zip(mine.source, base.source, theirs.source, strict=True):
         source = source.with_step(_chosen(one, was, other) or one)
@@ -29,6 +30,18 @@ def merge(base: Grade, mine: Grade, theirs: Grade) -> Grade:
 
 
 T = TypeVar("T")
+
+
+def _numbered_anew(mine: Grade, base: Grade, theirs: Grade) -> Grade:
+    """`mine`, parts of the picture that it added under the id of another new one as parts of their own."""
+    layers: list[Layer] = []
+    for layer in mine.layers:
+        same = _found(theirs, layer.id)
+        if layer.region and same and same != layer and not base.has_layer(layer.id):
+            taken = mine.ids | theirs.ids | {other.id for other in layers}
+            layer = replace(layer, id=new_region_id(taken))
+        layers.append(layer)
+    return replace(mine, layers=tuple(layers))
 
 
 def _chosen(mine: T, base: T, theirs: T) -> T:
@@ -47,7 +60,8 @@ def _layer(mine: Layer | None, base: Layer | None, theirs: Layer | None) -> Laye
     steps = (_chosen(*(_step(layer, key) for layer in (mine, base, theirs))) for key in keys)
     parts = {
         name: _chosen(*(getattr(layer, name) for layer in (mine, base, theirs)))
-        for name in ("name", "strength", "on", "region")
+        for name in (each.name for each in fields(Layer))
+        if name not in ("id", "scope", "steps")
     }
     return replace(mine, **parts, steps=_ordered([step for step in steps if step is not None], mine))
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 from morphe.core.errors import ColourError
 from morphe.core.grade.grade import Grade
-from morphe.core.grade.layer import Layer
+from morphe.core.grade.layer import Layer, new_region_id
 from morphe.core.grade.region import Ellipse, Line, Outline, Region, Shape
 from morphe.core.grade.steps import STEPS
 from morphe.web.bench.services.follow import FollowState, follow_state
@@ -73,13 +73,8 @@ def _summary(layer: Layer) -> str:
 def left_out_at(grade: Grade, x: float, y: float) -> tuple[Grade, str]:
     """A copy in which what lies about a place (shares of the frame) is left out, and the id of that part."""
     region = Region(shape=AROUND_A_TAP, feather=0.02, moments=((0.0, x, y, 1.0, 0.0),))
-    layer = Layer(id=_free_id(grade), name="Spot", region=region, left_out=True)
+    layer = Layer(id=new_region_id(grade.ids), name="Spot", region=region, left_out=True)
     return grade.with_layer(layer), layer.id
-
-
-def _free_id(grade: Grade) -> str:
-    taken = {layer.id for layer in grade.layers}
-    return next(f"region-{n}" for n in range(1, 100) if f"region-{n}" not in taken)
 
 
 def _travel(region: Region) -> str:
@@ -110,7 +105,7 @@ def _add(clip: Clip, grade: Grade, shape: str) -> str:
     same = sum(layer.name.startswith(label) for layer in grade.layers)
     name = f"{label} {same + 1}" if same else label
     feather = 0.3 if shape == "line" else 0.12
-    layer = Layer(id=_free_id(grade), name=name, region=Region(shape=made, feather=feather),
+    layer = Layer(id=new_region_id(grade.ids), name=name, region=Region(shape=made, feather=feather),
                   steps=(STEPS.get("exposure")(),))  # fmt: skip
     versions.keep(clip, grade.with_layer(layer), f"{name} added")
     return layer.id
