@@ -100,9 +100,9 @@ def grades(draw: st.DrawFn) -> Grade:
 
 
 @st.composite
-def stacked_grades(draw: st.DrawFn) -> Grade:
+def stacked_grades(draw: st.DrawFn, profiles: tuple[str, ...] = ("log-mild", "flat-a")) -> Grade:
     """A moderate correction on several layers: shared ones, a clip's, one or two regions, a finish."""
-    light = draw(st.sampled_from(["std-709", "log-mild", "flat-a"]))
+    light = draw(st.sampled_from(["std-709", *profiles]))
     grade = Grade.of(Convert(profile=light)) if light != "std-709" else Grade()
 
     def some(least: int, most: int) -> tuple[Step, ...]:

@@ -16,12 +16,10 @@ from morphe.core.footage.probe import probe
 from morphe.core.footage.reader import frame_at
 from morphe.core.grade.grade import Grade
 from morphe.core.grade.layer import Scope
-from morphe.core.grade.steps import Balance, Exposure
+from morphe.core.grade.steps import Exposure
 from morphe.core.grade.steps.bars import Crop
-from morphe.core.grade.steps.contrast import Contrast
 from morphe.core.handover.delivery import Delivery, Order
 from morphe.core.handover.device_fit import device_fit
-from morphe.core.handover.hdr import hdr_left_out
 from morphe.core.handover.joined import Piece, render_joined
 from morphe.core.handover.output_check import check_output_file
 from morphe.core.handover.parts import Part
@@ -33,7 +31,8 @@ from morphe.core.handover.stills import STILLS, graded_picture, write_still
 from morphe.core.handover.verdict import State, Way
 from morphe.core.handover.wipe import edge_of
 from morphe.core.measure.file_strength import strength_of_planes
-from morphe.core.signal.transfer import decode_hlg, encode_hlg
+from morphe.core.pipeline.hdr_space import HdrSpace
+from morphe.core.signal.transfer import encode_hlg
 from tests.footage import ClipSpec, scene, write_clip
 
 BRIGHTER = Grade.of(Exposure(stops=0.5))
@@ -73,20 +72,15 @@ def test_given_an_hdr_clip_when_delivered_as_hdr_then_light_is_what_was_set_and_
         "bt2020",
         10,
     )
-    light = decode_hlg(frame_at(info, 0.2).encoded())
-    assert np.median(light / linear) == pytest.approx(2**0.5, rel=0.03)
+    space = HdrSpace()
+    light, filmed = space.light(frame_at(info, 0.2).encoded()), space.light(encode_hlg(linear))
+    assert np.median(light / filmed) == pytest.approx(2**0.5, rel=0.03)
     assert looked_over(done.out, order, 20)["tags"].state is State.GOOD
 
 
 def test_given_an_ordinary_clip_when_hdr_is_wanted_then_a_sentence_says_why_not(clip, tmp_path):
     with pytest.raises(OutputError, match="not filmed in HDR"):
         render(probe(clip), BRIGHTER, tmp_path / "out.mp4", Delivery.of("web-hdr"))
-
-
-def test_given_a_grade_when_hdr_goes_out_then_what_stays_behind_is_named():
-    grade = Grade.of(Exposure(stops=1), Balance(warmth=10), Contrast(amount=20))
-
-    assert hdr_left_out(grade) == (Contrast.label,)
 
 
 # --- joined ---------------------------------------------------------------------------------------

@@ -12,7 +12,7 @@ import numpy as np
 from morphe.core.errors import ColourError
 from morphe.core.grade.light import Light
 from morphe.core.grade.param import Param
-from morphe.core.grade.step import ColourStep
+from morphe.core.grade.step import ColourStep, InHdr
 from morphe.core.grade.table import SHELF
 from morphe.core.signal.arrays import Encoded, Float, Linear
 from morphe.core.signal.camera_log import CameraLog
@@ -25,7 +25,7 @@ from morphe.core.signal.profiles import PROFILES, Kind
 from morphe.core.signal.transfer import decode_bt709, encode_bt1886
 from morphe.core.signal.ycbcr import LUMA_WEIGHTS, Matrix, rgb_to_ycbcr_matrix, ycbcr_to_rgb_matrix
 
-__all__ = ["FAMILY_OF", "Convert", "convert_of", "fitted", "narrowed"]
+__all__ = ["FAMILY_OF", "SCENE", "Convert", "convert_of", "fitted", "narrowed"]
 
 # What `profile` may say beside the key of a built-in profile.
 FITTED, FITTED_FLAT, OWN, HAND, TABLE = "fitted", "fitted-flat", "own", "hand", "table"
@@ -61,6 +61,7 @@ class Convert(ColourStep):
 
     key: ClassVar[str] = "convert"
     label: ClassVar[str] = "Profile"
+    in_hdr: ClassVar[InHdr] = InHdr.AS_IS
     works_in: ClassVar[Light] = Light.ENCODED
     params: ClassVar[dict[str, Param]] = {
         "chroma": Param(
@@ -161,15 +162,24 @@ class Convert(ColourStep):
 
     def apply(self, picture: Encoded) -> Linear:
         """Camera-encoded to scene-linear BT.709, or BT.2020 if it is to stay wide."""
-        if self.read_by:
-            right = Matrix.BT2020 if self.profile in ("hlg", "pq") else Matrix.BT709
-            picture = np.asarray(picture @ _read_anew(self.read_by, right).T, np.float32)
+        picture = self.read_rightly(picture)
         if self._is_rendered:
             nits = (hlg_to_display if self.profile == "hlg" else pq_to_display)(picture)
             linear = decode_bt709(encode_bt1886(nits_to_sdr_display(nits))).astype(np.float32)
         else:
             # A code far outside the range, through a steep curve, would be more light than numbers hold.
             linear = self._in_gamut(np.clip(self._light_of()(picture), -UNBOUNDED, UNBOUNDED))
+        return self.coloured(linear)
+
+    def read_rightly(self, picture: Encoded) -> Encoded:
+        """R'G'B' (..., 3) as the right matrix would have read it."""
+        if not self.read_by:
+            return picture
+        right = Matrix.BT2020 if self.profile in ("hlg", "pq") else Matrix.BT709
+        return np.asarray(picture @ _read_anew(self.read_by, right).T, np.float32)
+
+    def coloured(self, linear: Linear) -> Linear:
+        """Light (..., 3) with what is done about its colours."""
         if self.matrix is not None:
             linear = linear @ np.array(self.matrix, np.float32).reshape(3, 3).T
         if self.chroma != 1.0:

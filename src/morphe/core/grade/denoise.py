@@ -11,7 +11,7 @@ import numpy as np
 from morphe.core.bands import over_rows
 from morphe.core.errors import ColourError
 from morphe.core.grade.param import Param
-from morphe.core.grade.step import Frame, FrameStep
+from morphe.core.grade.step import Frame, FrameStep, InHdr
 from morphe.core.signal.arrays import Plane
 
 __all__ = ["Denoise"]
@@ -42,6 +42,7 @@ class Denoise(FrameStep):
 
     key: ClassVar[str] = "denoise"
     label: ClassVar[str] = "Noise"
+    in_hdr: ClassVar[InHdr] = InHdr.AS_IS
     params: ClassVar[dict[str, Param]] = {
         "luma": _share("Noise of light"),
         "colour": _share("Noise of colour", natural=(20, 100)),

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import ClassVar
 
 from morphe.core.grade.param import Param
-from morphe.core.grade.step import Frame, FrameStep
+from morphe.core.grade.step import Frame, FrameStep, InHdr
 
 __all__ = ["Edges"]
 
@@ -27,6 +27,7 @@ class Edges(FrameStep):
 
     key: ClassVar[str] = "edges"
     label: ClassVar[str] = "Bars as filmed"
+    in_hdr: ClassVar[InHdr] = InHdr.AS_IS
     shader: ClassVar[str] = SHADER
     params: ClassVar[dict[str, Param]] = {
         "left": _share("Left"), "top": _share("Top"), "right": _share("Right"), "bottom": _share("Bottom"),

@@ -11,7 +11,7 @@ from morphe.core.errors import ColourError
 from morphe.core.grade.light import Light
 from morphe.core.grade.moments import LATEST_S
 from morphe.core.grade.param import Param
-from morphe.core.grade.step import ColourStep
+from morphe.core.grade.step import ColourStep, InHdr
 from morphe.core.signal.arrays import Linear
 
 __all__ = ["EvenOut"]
@@ -35,6 +35,7 @@ class EvenOut(ColourStep):
 
     key: ClassVar[str] = "even"
     label: ClassVar[str] = "Light over time"
+    in_hdr: ClassVar[InHdr] = InHdr.AS_IS
     works_in: ClassVar[Light] = Light.LINEAR
     params: ClassVar[dict[str, Param]] = {
         "amount": Param(

@@ -13,7 +13,7 @@ from morphe.core.errors import ColourError
 from morphe.core.grade.light import Light
 from morphe.core.grade.moments import LATEST_S
 from morphe.core.grade.param import Param
-from morphe.core.grade.step import ColourStep
+from morphe.core.grade.step import ColourStep, InHdr
 from morphe.core.signal.arrays import Float, Linear, Plane
 from morphe.core.signal.primaries import LUMINANCE_709, Primaries, rgb_to_rgb
 from morphe.core.signal.profiles import PROFILES
@@ -62,6 +62,7 @@ class Restore(ColourStep):
 
     key: ClassVar[str] = "restore"
     label: ClassVar[str] = "Water"
+    in_hdr: ClassVar[InHdr] = InHdr.AS_IS
     works_in: ClassVar[Light] = Light.LINEAR
     params: ClassVar[dict[str, Param]] = {
         "strength": Param(low=0, high=100, unit="%", label="Strength", up="taken back", down="", nudge=5,

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, fields, replace
+from enum import StrEnum
 from typing import Any, ClassVar, Self
 
 from morphe.core.errors import ColourError
@@ -11,7 +12,16 @@ from morphe.core.grade.moments import Moments, Number, held
 from morphe.core.grade.param import Param
 from morphe.core.signal.arrays import Float, Linear, Plane
 
-__all__ = ["ColourStep", "Frame", "FrameStep", "Step"]
+__all__ = ["ColourStep", "Frame", "FrameStep", "InHdr", "Step"]
+
+
+class InHdr(StrEnum):
+    """What a step is to a picture whose light goes on above white (100 %, reference white of BT.2408)."""
+
+    LEFT_OUT = "left out"  # it has no meaning there
+    AS_IS = "as is"
+    SCALED = "scaled"  # each colour brought below white and inside the gamut, changed, and brought back
+    TO_PEAK = "to peak"  # with the brightest that a display shows in white's place
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -21,6 +31,7 @@ class Step:
     key: ClassVar[str] = ""
     label: ClassVar[str] = ""
     params: ClassVar[dict[str, Param]] = {}
+    in_hdr: ClassVar[InHdr] = InHdr.LEFT_OUT
 
     on: bool = True
 

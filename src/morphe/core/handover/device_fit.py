@@ -39,7 +39,8 @@ def device_fit(preset: Preset, bits: int, size: tuple[int, int], fps: float) -> 
         said |= {"phones": "from about 2021 on", "televisions": "from about 2021 on",
                  "editing": "slow to cut; take For editing"}  # fmt: skip
     if preset.hdr:
-        said["televisions"] = "in HDR where they know HLG, else somewhat pale"
+        otherwise = "somewhat pale" if preset.hdr == "hlg" else "grey"
+        said["televisions"] = f"in HDR where they know {preset.hdr.upper()}, else {otherwise}"
         said["phones"] = said["televisions"]
     if rate > UHD_RATE * 1.01:
         said |= {d: f"{size[0]} × {size[1]} at {fps:g} is more than most decode" for d in said if not said[d]}

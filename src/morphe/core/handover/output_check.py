@@ -122,9 +122,9 @@ def _whole(seen: _Seen, frames: int) -> Verdict:
 
 def _tags(info: SignalInfo, order: Order) -> Verdict:
     hdr = order.delivery.preset.hdr
-    wanted = ("bt2020", "bt2020", "hlg") if hdr else ("bt709", "bt709", "bt709")
+    wanted = ("bt2020", "bt2020", hdr) if hdr else ("bt709", "bt709", "bt709")
     found = (str(info.matrix), str(info.primaries), info.transfer)
-    name = "HLG, BT.2100" if hdr else "BT.709, narrow range"
+    name = f"{hdr.upper()}, BT.2100" if hdr else "BT.709, narrow range"
     if found == wanted and str(info.range) == "narrow" and info.rotation == 0:
         return Verdict(key="tags", label="Tags", state=State.GOOD, sentence=f"It says what it is: {name}.")
     return Verdict(

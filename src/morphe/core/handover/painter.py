@@ -128,7 +128,8 @@ class Painter:
                 bit_depth=min(info.bit_depth, 10), range=info.effective_range, matrix=info.effective_matrix
             )
             grade = Grade() if filmed else self.reel.grades[shot]
-            pipeline = hdr_pipeline(grade, info) if self.preset.hdr else compile_grade(grade)
+            hdr = self.preset.hdr
+            pipeline = hdr_pipeline(grade, info, hdr) if hdr else compile_grade(grade)
             self._graders[shot, filmed] = Grader(pipeline, codes, self.bits, self.preset.marks.matrix)
         return self._graders[shot, filmed]
 

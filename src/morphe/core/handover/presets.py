@@ -24,7 +24,10 @@ class Marks:
 
 
 ORDINARY = Marks()
-HLG = Marks(matrix=Matrix.BT2020, matrix_number=9, primaries=9, transfer=18)
+HDR = {
+    "hlg": Marks(matrix=Matrix.BT2020, matrix_number=9, primaries=9, transfer=18),
+    "pq": Marks(matrix=Matrix.BT2020, matrix_number=9, primaries=9, transfer=16),
+}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -45,7 +48,7 @@ class Preset:
     tag: str = ""  # of the codec in the container, where players ask for one of several
     ratio: float = 0.0
     megabytes: float = 0.0
-    hdr: bool = False  # HLG of BT.2100, from clips that were filmed in HDR
+    hdr: str = ""  # "hlg" or "pq" of BT.2100, from clips that were filmed in HDR
     bits_per_pixel: float  # measured on the demo clips; for the estimate of size only
     effort: float = 1.0  # of Web's time, measured likewise; for the estimate until this machine knows better
 
@@ -54,7 +57,7 @@ class Preset:
 
     @property
     def marks(self) -> Marks:
-        return HLG if self.hdr else ORDINARY
+        return HDR.get(self.hdr, ORDINARY)
 
     @property
     def every_frame(self) -> bool:
@@ -94,9 +97,24 @@ for _preset in (
         codec="libsvtav1", options={"preset": "8", "crf": "28"}, bits_per_pixel=0.045, effort=1.2,
     ),
     Preset(
-        key="web-hdr", label="Web, HDR", about="HEVC in HLG, 10-bit; of clips that were filmed in HDR",
+        key="web-hdr", label="HDR, HLG", about="HEVC, 10-bit; of clips that were filmed in HDR",
         codec="libx265", options={"preset": "fast", "crf": "18", **SILENT}, bit_depth=10, tag="hvc1",
-        hdr=True, bits_per_pixel=0.08, effort=4.0,
+        hdr="hlg", bits_per_pixel=0.08, effort=4.0,
+    ),
+    Preset(
+        key="hdr-pq", label="HDR, PQ", about="HEVC, 10-bit, with its light levels; of clips filmed in HDR",
+        codec="libx265", options={"preset": "fast", "crf": "18", **SILENT}, bit_depth=10, tag="hvc1",
+        hdr="pq", bits_per_pixel=0.08, effort=4.0,
+    ),
+    Preset(
+        key="hdr-av1", label="HDR, HLG, AV1", about="Smaller; for new devices",
+        codec="libsvtav1", options={"preset": "8", "crf": "26"}, bit_depth=10,
+        hdr="hlg", bits_per_pixel=0.06, effort=1.4,
+    ),
+    Preset(
+        key="hdr-pq-av1", label="HDR, PQ, AV1", about="Smaller, with its light levels; for new devices",
+        codec="libsvtav1", options={"preset": "8", "crf": "26"}, bit_depth=10,
+        hdr="pq", bits_per_pixel=0.06, effort=1.4,
     ),
     Preset(
         key="upright", label="Upright", about="9 : 16, H.264; cropped as the Bench has it, or in the middle",
@@ -190,4 +208,7 @@ def own_preset(key: str, label: str, values: Mapping[str, Any]) -> Preset:
 
 def preset_from_json(data: str | Mapping[str, Any]) -> Preset:
     """What `Preset.as_json` gave."""
-    return PRESETS.get(data) if isinstance(data, str) else Preset(**data)
+    if isinstance(data, str):
+        return PRESETS.get(data)
+    hdr = data.get("hdr", "")  # earlier it was yes or no, and HLG
+    return Preset(**{**data, "hdr": hdr if isinstance(hdr, str) else "hlg" if hdr else ""})

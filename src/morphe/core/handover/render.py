@@ -20,6 +20,7 @@ from morphe.core.grade.steps.bars import Crop
 from morphe.core.handover.along import Along
 from morphe.core.handover.delivery import Delivery, Order
 from morphe.core.handover.hdr import why_not_hdr
+from morphe.core.handover.light_level import light_level
 from morphe.core.handover.output import check_output, whole_file
 from morphe.core.handover.painter import Painter, delivered_size
 from morphe.core.handover.parts import Cut, cuts_of
@@ -85,7 +86,7 @@ def render(
     """
     wanted = delivery or Delivery()
     check_output(out, info.path)
-    if wanted.preset.hdr and (reason := why_not_hdr(info)):
+    if wanted.preset.hdr and (reason := why_not_hdr(info, *Reel.of(grade).grades)):
         raise OutputError(f"{info.path.name} cannot go out as HDR. {reason} Choose an ordinary preset.")
     started = time.monotonic()
     order, cuts = (
@@ -153,7 +154,8 @@ def _straight(
         opened(part, "null" if is_first_pass else "mp4") as target,
     ):
         base = source.streams.video[0].time_base
-        stream = add_picture(target, painter, base=base, fps=fps, two_pass=two_pass)
+        level = light_level(order) if order.delivery.preset.hdr == "pq" else None
+        stream = add_picture(target, painter, base=base, fps=fps, two_pass=two_pass, level=level)
         along = None if is_first_pass else Along(source, target, order.delivery.sound)
         mark(target, stream, order.info, cuts[0])
         pump = Pump(order.info, painter, cuts, fps=fps, progress=progress)

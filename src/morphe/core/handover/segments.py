@@ -20,6 +20,7 @@ from morphe.core.footage.probe import open_clip
 from morphe.core.footage.there import address_of
 from morphe.core.handover.along import Along
 from morphe.core.handover.delivery import Order
+from morphe.core.handover.light_level import light_level
 from morphe.core.handover.output import whole_file
 from morphe.core.handover.painter import Painter
 from morphe.core.handover.parts import Cut
@@ -113,8 +114,9 @@ def render_segment(order: Order, segment: Segment, progress: Progress) -> int:
         opened(part) as target,
     ):
         stream = add_picture(
-            target, painter, base=source.streams.video[0].time_base, fps=fps, is_segment=not segment.alone
-        )
+            target, painter, base=source.streams.video[0].time_base, fps=fps, is_segment=not segment.alone,
+            level=light_level(order) if order.delivery.preset.hdr == "pq" else None,
+        )  # fmt: skip
         return pump.run(source, target, stream, None)
 
 

@@ -12,6 +12,7 @@ import av
 from morphe.core.errors import OutputError
 from morphe.core.footage.info import SignalInfo
 from morphe.core.footage.there import address_of
+from morphe.core.handover.light_level import LightLevel, level_options
 from morphe.core.handover.painter import Painter
 from morphe.core.handover.parts import Cut
 from morphe.core.handover.presets import Preset
@@ -45,7 +46,7 @@ def opened(path: Path, kind: str = "mp4") -> Any:
 
 def add_picture(
     target: Any, painter: Painter, *, base: Fraction, fps: Fraction | None = None,
-    two_pass: TwoPass | None = None, is_segment: bool = False,
+    two_pass: TwoPass | None = None, is_segment: bool = False, level: LightLevel | None = None,
 ) -> Any:  # fmt: skip
     """The picture's track, with an encoder by the preset.
 
@@ -64,6 +65,9 @@ def add_picture(
         told = stream.options.get("x264-params")
         stream.options["x264-params"] = f"{told}:{STEADY}" if told else STEADY
         stream.options["crf"] = f"{float(stream.options['crf']) + STEADY_QUALITY:g}"
+    if level is not None:
+        for name, told in level_options(preset.codec, level).items():
+            stream.options[name] = ":".join(filter(None, [stream.options.get(name), told]))
     if two_pass is not None:
         stream.options = two_pass.options(stream.options)
         if two_pass.rate:

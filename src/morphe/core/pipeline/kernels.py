@@ -174,17 +174,23 @@ def between_rows(first, end, y, cb, cr, luma, chroma, mask, left, top, strength)
 
 @njit(nogil=True, cache=True, boundscheck=False, fastmath=True)
 def legal_rows(
-    first, end, y, cb, cr, y_off, y_scale, c_off, c_scale, to_y, from_y, to_c, from_c, out_y, out_cb, out_cr
-):
-    """Codes between passes to codes of a file: R'G'B' is clipped to 0..1, once, and then rounded."""
-    zero, one, half = np.float32(0), np.float32(1), np.float32(0.5)
+    first, end, y, cb, cr, weights, y_off, y_scale, c_off, c_scale, to_y, from_y, to_c, from_c,
+    out_y, out_cb, out_cr,
+):  # fmt: skip
+    """Codes between passes to codes of a file: R'G'B' is clipped to 0..1, once, and then rounded.
+
+    `weights` (3,) float32 are those of red, green and blue in luma.
+    """
+    zero, one, half, two = np.float32(0), np.float32(1), np.float32(0.5), np.float32(2)
+    of_r, of_g, of_b = weights[0], weights[1], weights[2]
+    span_r, span_b = two * (one - of_r), two * (one - of_b)  # BT.709-6 item 3.3, BT.2020-2 table 4
+    green_r, green_b = of_r * span_r / of_g, of_b * span_b / of_g
     for j in range(first, end):
         for i in range(cb.shape[1]):
             b = (np.float32(cb[j, i]) - c_off) * c_scale
             r = (np.float32(cr[j, i]) - c_off) * c_scale
-            # BT.709-6 item 3.2 and 3.3
-            add_r, add_b = np.float32(1.5748) * r, np.float32(1.8556) * b
-            add_g = np.float32(-0.187324) * b - np.float32(0.468124) * r
+            add_r, add_b = span_r * r, span_b * b
+            add_g = -green_b * b - green_r * r
             least, most = min(add_r, add_g, add_b), max(add_r, add_g, add_b)
             sum_b, sum_r = zero, zero
             clipped = False
@@ -196,9 +202,9 @@ def legal_rows(
                     red = min(max(v + add_r, zero), one)
                     green = min(max(v + add_g, zero), one)
                     blue = min(max(v + add_b, zero), one)
-                    v = np.float32(0.2126) * red + np.float32(0.7152) * green + np.float32(0.0722) * blue
-                    sum_b += (blue - v) * np.float32(1 / 1.8556)
-                    sum_r += (red - v) * np.float32(1 / 1.5748)
+                    v = of_r * red + of_g * green + of_b * blue
+                    sum_b += (blue - v) / span_b
+                    sum_r += (red - v) / span_r
                 else:
                     sum_b += b
                     sum_r += r

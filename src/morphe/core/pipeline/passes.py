@@ -16,6 +16,7 @@ from morphe.core.grade.region import Region
 from morphe.core.grade.source import Source
 from morphe.core.grade.step import FrameStep
 from morphe.core.pipeline.colour import through
+from morphe.core.pipeline.hdr_space import HDR_WHITE, HdrSpace
 from morphe.core.signal.arrays import Encoded, Float
 
 __all__ = ["ColourPass", "FramePass", "MaskedPass", "Pass", "Pipeline", "compile_grade"]
@@ -33,6 +34,7 @@ class ColourPass:
 
     source: Source = field(default_factory=Source)
     layers: tuple[Layer, ...] = ()
+    space: HdrSpace | None = None
 
     @property
     def moves(self) -> bool:
@@ -54,7 +56,7 @@ class ColourPass:
 
     def apply(self, encoded: Encoded) -> Encoded:
         """Evaluate directly (..., 3); nothing is clipped."""
-        return through(self.source, self.layers, encoded)
+        return through(self.source, self.layers, encoded, self.space)
 
     @property
     def knots(self) -> tuple[float, ...]:
@@ -67,6 +69,7 @@ class MaskedPass:
     """The colour steps of a layer, as far as its region says."""
 
     layer: Layer
+    space: HdrSpace | None = None
 
     @property
     def region(self) -> Region:
@@ -88,7 +91,7 @@ class MaskedPass:
     @property
     def inside(self) -> ColourPass:
         """What is done where the region is full."""
-        return ColourPass(layers=(replace(self.layer, strength=1.0, region=None),))
+        return ColourPass(layers=(replace(self.layer, strength=1.0, region=None),), space=self.space)
 
     def apply(self, encoded: Encoded) -> Encoded:
         """Evaluate directly (H, W, 3), by the region's exact shape."""
@@ -101,10 +104,11 @@ class MaskedPass:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class FramePass:
-    """A step that needs neighbours or place, at a strength."""
+    """A step that needs neighbours or place, at a strength, on signal of which `white` is 100 %."""
 
     step: FrameStep
     strength: float = 1.0
+    white: float = 1.0
 
     @property
     def moves(self) -> bool:
@@ -158,11 +162,14 @@ class Pipeline:
         return tuple(said)
 
 
-def compile_grade(grade: Grade) -> Pipeline:
+def compile_grade(grade: Grade, space: HdrSpace | None = None) -> Pipeline:
     """Join neighbouring colour steps; give each layer with a region and each frame step a pass of its own.
 
-    Bars as filmed are drawn over all of it, before what finishes the picture.
+    Bars as filmed are drawn over all of it, before what finishes the picture. With a `space` pictures are HLG
+    between the passes, and the grade holds what is `carried` alone.
     """
+    if space is not None:
+        return _compiled_in(space, compile_grade(grade))
     passes: list[Pass] = []
     source, run = replace(grade.source.without_denoise, edges=Edges()), list[Layer]()
     edges = grade.source.edges
@@ -200,6 +207,26 @@ def compile_grade(grade: Grade) -> Pipeline:
     keep_edges()
     close()
     return Pipeline(passes=tuple(passes), denoise=grade.source.denoise)
+
+
+def _compiled_in(space: HdrSpace, pipeline: Pipeline) -> Pipeline:
+    """Passes whose light goes on above white: codes come in by the first, and go out by the last."""
+    passes = list(pipeline.passes)
+    if not passes or not isinstance(passes[0], ColourPass):
+        passes.insert(0, ColourPass())
+    if len(passes) > 1 and space.goes != "hlg":
+        passes.append(ColourPass())
+    last = len(passes) - 1
+    placed: list[Pass] = []
+    for at, one in enumerate(passes):
+        if isinstance(one, FramePass):
+            placed.append(replace(one, white=HDR_WHITE))
+            continue
+        came = space.came if at == 0 else "hlg"
+        goes = space.goes if at == last else "hlg"
+        rendering = space.rendering if space.came == "hlg" else "display"
+        placed.append(replace(one, space=HdrSpace(came=came, goes=goes, rendering=rendering)))
+    return replace(pipeline, passes=tuple(placed))
 
 
 # --- moments of tables -----------------------------------------------------------------------------

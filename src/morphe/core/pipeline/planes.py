@@ -7,6 +7,7 @@ through 16-bit planes that span a wider domain; the last pass clips and rounds, 
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from dataclasses import replace
 from functools import lru_cache
 from itertools import groupby
 
@@ -35,7 +36,7 @@ from morphe.core.pipeline.tables import (
     interpolate,
 )
 from morphe.core.signal.arrays import Codes, Plane
-from morphe.core.signal.ycbcr import Matrix
+from morphe.core.signal.ycbcr import LUMA_WEIGHTS, Matrix
 
 __all__ = ["Grader", "PlaneSet", "to_420"]
 
@@ -45,10 +46,7 @@ EVERYWHERE = np.ones((1, 1), np.float32)
 
 
 class Grader:
-    """Grades the frames of one clip: tables are baked where the picture changes, and kept.
-
-    What goes out by another matrix than BT.709 is one table.
-    """
+    """Grades the frames of one clip: tables are baked where the picture changes, and kept."""
 
     def __init__(
         self, pipeline: Pipeline, codes: CodesIn, bits_out: int, matrix: Matrix = Matrix.BT709
@@ -57,12 +55,13 @@ class Grader:
         self._denoiser = Denoiser(pipeline.denoise, codes) if pipeline.denoise.at_work else None
         codes = self._denoiser.given if self._denoiser else codes
         self._final = CodesOut.of_file(bits_out, matrix)
+        between = replace(BETWEEN, matrix=matrix)
         single = pipeline.only_colour
         passes: tuple[Pass, ...] = (single,) if single else pipeline.passes
         first = passes[0] if isinstance(passes[0], ColourPass) else ColourPass()
         self._first = _moving_table(
             first, lambda held, often: bake_planes(
-                held, codes, self._final if single else BETWEEN, every_code=often
+                held, codes, self._final if single else between, every_code=often
             )
         )  # fmt: skip
         rest = passes[1:] if first is passes[0] else passes
@@ -72,7 +71,7 @@ class Grader:
             for work in (
                 [_framed([p for p in group if isinstance(p, FramePass)])]
                 if framed
-                else [_between_pass(p) for p in group if not isinstance(p, FramePass)]
+                else [_between_pass(p, between) for p in group if not isinstance(p, FramePass)]
             )
         ]
         self._is_single = single is not None
@@ -111,7 +110,8 @@ def _make_legal(between: PlaneSet, final: CodesOut, out: PlaneSet) -> None:
         final.luma_scale, final.luma_offset, final.chroma_scale, final.chroma_offset,
     )  # fmt: skip
     typed = tuple(np.float32(n) for n in numbers)
-    over_rows(between[1].shape[0], lambda a, b: legal_rows(a, b, *between, *typed, *out))  # type: ignore[call-arg]
+    weights = np.array(LUMA_WEIGHTS[final.matrix], np.float32)
+    over_rows(between[1].shape[0], lambda a, b: legal_rows(a, b, *between, weights, *typed, *out))  # type: ignore[call-arg]
 
 
 # --- passes between --------------------------------------------------------------------------------
@@ -119,9 +119,9 @@ def _make_legal(between: PlaneSet, final: CodesOut, out: PlaneSet) -> None:
 Between = Callable[[PlaneSet, float, int], PlaneSet]
 
 
-def _between_pass(one: ColourPass | MaskedPass) -> Between:
+def _between_pass(one: ColourPass | MaskedPass, codes: CodesOut) -> Between:
     inside = one.inside if isinstance(one, MaskedPass) else one
-    table = _moving_table(inside, lambda held, often: bake_between(held))
+    table = _moving_table(inside, lambda held, often: bake_between(held, codes))
     place = _masked(one) if isinstance(one, MaskedPass) else None
     strength = np.float32(one.strength if isinstance(one, MaskedPass) else 1.0)
 
@@ -162,9 +162,10 @@ def _masked(one: MaskedPass) -> Masked:
 
 def _framed(passes: Sequence[FramePass]) -> Between:
     """Effects one after another, on signal between the codes of the passes around them."""
+    white = passes[0].white
     scales = (
-        (BETWEEN.luma_offset, BETWEEN.luma_scale),
-        *2 * ((BETWEEN.chroma_offset, BETWEEN.chroma_scale),),
+        (BETWEEN.luma_offset, BETWEEN.luma_scale * white),
+        *2 * ((BETWEEN.chroma_offset, BETWEEN.chroma_scale * white),),
     )
 
     def signal(codes: Codes, number: int) -> Plane:

@@ -31,11 +31,11 @@ def graded_still(
         return encoded
     out = encoded
     if pipeline.denoise.at_work:
-        out = frame_step_applied(pipeline.denoise, encoded, 1.0)
+        out = frame_step_applied(FramePass(step=pipeline.denoise), encoded)
     for number, one in enumerate(pipeline.at(time_s).passes):
         is_first = number == 0
         if isinstance(one, FramePass):
-            out = frame_step_applied(one.step, out, one.strength)
+            out = frame_step_applied(one, out)
         elif isinstance(one, MaskedPass):
             out = _masked(one, out, size, is_first=is_first)
         elif is_first:

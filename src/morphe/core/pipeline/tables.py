@@ -120,19 +120,19 @@ def bake_planes(colour: ColourPass, codes: CodesIn, out: CodesOut, *, every_code
     return lut if codes.bit_depth > 8 or not every_code else replace(lut, every=_every_code(lut))
 
 
-def bake_between(colour: ColourPass) -> PlaneLut:
+def bake_between(colour: ColourPass, codes: CodesOut = BETWEEN) -> PlaneLut:
     """Evaluate a pass over the codes between passes; 257 levels of luma, so that the last has an end."""
     luma_codes = np.arange(LEVELS + 1) * (2**16 / LEVELS)
     chroma_codes = np.arange(NODES) * (2**16 / (NODES - 1))
     signal = _signal(
-        colour, (luma_codes - BETWEEN.luma_offset) / BETWEEN.luma_scale,
-        (chroma_codes - BETWEEN.chroma_offset) / BETWEEN.chroma_scale, Matrix.BT709, BETWEEN,
+        colour, (luma_codes - codes.luma_offset) / codes.luma_scale,
+        (chroma_codes - codes.chroma_offset) / codes.chroma_scale, codes.matrix, codes,
     )  # fmt: skip
     return PlaneLut(
-        luma=_coded(signal[..., 0], BETWEEN.luma_offset, BETWEEN.luma_scale, BETWEEN),
-        chroma=_coded(signal[..., 1:], BETWEEN.chroma_offset, BETWEEN.chroma_scale, BETWEEN),
+        luma=_coded(signal[..., 0], codes.luma_offset, codes.luma_scale, codes),
+        chroma=_coded(signal[..., 1:], codes.chroma_offset, codes.chroma_scale, codes),
         bits_in=16,
-        out=BETWEEN,
+        out=codes,
     )
 
 

@@ -11,7 +11,15 @@ from morphe.core.signal.arrays import Float, highest
 from morphe.core.signal.primaries import Primaries, compress_gamut, rgb_to_rgb
 from morphe.core.signal.transfer import decode_hlg, decode_pq, encode_pq
 
-__all__ = ["LUMINANCE_2020", "PEAK", "SYSTEM_GAMMA", "hlg_to_display", "nits_to_sdr_display", "pq_to_display"]
+__all__ = [
+    "PEAK",
+    "REFERENCE_WHITE",
+    "display_to_hlg_scene",
+    "hlg_scene_to_display",
+    "hlg_to_display",
+    "nits_to_sdr_display",
+    "pq_to_display",
+]
 
 REFERENCE_WHITE = 203.0  # cd/m2, BT.2408
 PEAK = 1000.0
@@ -23,9 +31,20 @@ SYSTEM_GAMMA = 1.2  # of a display of 1000 cd/m2
 
 def hlg_to_display(encoded: Float) -> Float:
     """HLG R'G'B' (..., 3) to cd/m2 on a display of 1000 cd/m2, BT.2020 primaries (BT.2100-2 OOTF)."""
-    scene = np.maximum(decode_hlg(encoded), 0)
+    return hlg_scene_to_display(np.maximum(decode_hlg(encoded), 0))
+
+
+def hlg_scene_to_display(scene: Float) -> Float:
+    """Light of the scene as HLG holds it (..., 3), 0..1, to cd/m2 by the OOTF of BT.2100-2, table 5."""
     luminance = (scene @ LUMINANCE_2020.astype(scene.dtype))[..., None]
     return PEAK * np.power(np.maximum(luminance, 1e-9), SYSTEM_GAMMA - 1).astype(scene.dtype) * scene
+
+
+def display_to_hlg_scene(nits: Float) -> Float:
+    """The inverse of `hlg_scene_to_display`; colours outside BT.2020 stay negative."""
+    shown = nits / PEAK
+    luminance = (shown @ LUMINANCE_2020.astype(shown.dtype))[..., None]
+    return np.asarray(shown * np.power(np.maximum(luminance, 1e-9), 1 / SYSTEM_GAMMA - 1))
 
 
 def pq_to_display(encoded: Float) -> Float:

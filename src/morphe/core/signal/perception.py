@@ -9,10 +9,11 @@ import numpy as np
 
 from morphe.core.signal.arrays import Float
 from morphe.core.signal.primaries import Primaries, rgb_to_xyz
-from morphe.core.signal.transfer import decode_bt1886
+from morphe.core.signal.transfer import decode_bt1886, encode_pq
 
 __all__ = [
     "delta_e_2000",
+    "delta_e_itp",
     "encoded_to_lab",
     "lab_to_linear",
     "linear_to_lab",
@@ -116,3 +117,15 @@ def delta_e_2000(lab_a: Float, lab_b: Float) -> Float:
     r_t = turn * np.sin(np.radians(60 * np.exp(-(((h_mean - 275) / 25) ** 2))))
     x, y, z = dl / s_l, dc / s_c, d_hue / s_h
     return np.sqrt(np.maximum(x * x + y * y + z * z + r_t * y * z, 0))
+
+
+# BT.2100-2 table 7: light of BT.2020 to LMS, and PQ of that to I, Ct, Cp.
+_TO_LMS = np.array([[1688, 2146, 262], [683, 2951, 462], [99, 309, 3688]]) / 4096
+_TO_ICTCP = np.array([[2048, 2048, 0], [6610, -13613, 7003], [17933, -17390, -543]]) / 4096
+
+
+def delta_e_itp(nits_a: Float, nits_b: Float) -> Float:
+    """ΔE_ITP (BT.2124-0) between two arrays (..., 3) of BT.2020 light in cd/m2; 1 is just visible."""
+    one, other = (encode_pq(np.maximum(nits, 0) @ _TO_LMS.T) @ _TO_ICTCP.T for nits in (nits_a, nits_b))
+    apart = (one - other) * np.array([1.0, 0.5, 1.0])
+    return np.asarray(720 * np.sqrt(np.square(apart).sum(axis=-1)))

@@ -10,7 +10,7 @@ import numpy as np
 from morphe.core.grade.light import Light
 from morphe.core.grade.moments import Number
 from morphe.core.grade.param import Param
-from morphe.core.grade.step import ColourStep
+from morphe.core.grade.step import ColourStep, InHdr
 from morphe.core.signal.arrays import Float, Linear
 from morphe.core.signal.light import adaptation_matrix
 from morphe.core.signal.primaries import Primaries, rgb_to_rgb
@@ -27,6 +27,7 @@ class Balance(ColourStep):
 
     key: ClassVar[str] = "balance"
     label: ClassVar[str] = "White balance"
+    in_hdr: ClassVar[InHdr] = InHdr.AS_IS
     works_in: ClassVar[Light] = Light.LINEAR
     params: ClassVar[dict[str, Param]] = {
         "warmth": Param(low=-110, high=300, unit="mired", label="Warmth", up="cooler", down="warmer"),

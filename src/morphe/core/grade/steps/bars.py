@@ -9,7 +9,7 @@ import numpy as np
 
 from morphe.core.grade.moments import Number, held
 from morphe.core.grade.param import Param
-from morphe.core.grade.step import Frame, FrameStep
+from morphe.core.grade.step import Frame, FrameStep, InHdr
 
 __all__ = ["BARS", "CROPS", "Bars", "Crop", "Window", "kept_window", "place_param", "ratio_param"]
 
@@ -53,6 +53,7 @@ def kept_window(width: int, height: int, ratio: float, place: float) -> Window:
 class _Shape(FrameStep):
     """Black outside a window of `ratio` (width to height; 0: as filmed), placed by percent of the rest."""
 
+    in_hdr: ClassVar[InHdr] = InHdr.AS_IS
     shader: ClassVar[str] = SHADER
 
     ratio: float = 0.0

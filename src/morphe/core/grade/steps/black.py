@@ -9,7 +9,7 @@ import numpy as np
 
 from morphe.core.grade.moments import Number
 from morphe.core.grade.param import Param
-from morphe.core.grade.step import ColourStep
+from morphe.core.grade.step import ColourStep, InHdr
 from morphe.core.signal.arrays import Encoded
 
 __all__ = ["BlackPoint"]
@@ -21,6 +21,7 @@ class BlackPoint(ColourStep):
 
     key: ClassVar[str] = "black"
     label: ClassVar[str] = "Black point"
+    in_hdr: ClassVar[InHdr] = InHdr.AS_IS
     params: ClassVar[dict[str, Param]] = {
         "lower": Param(
             low=-20, high=40, unit="%", label="Lower black by", up="lower", down="higher", nudge=0.2

@@ -9,7 +9,7 @@ import numpy as np
 
 from morphe.core.grade.moments import Number
 from morphe.core.grade.param import Param
-from morphe.core.grade.step import ColourStep
+from morphe.core.grade.step import ColourStep, InHdr
 from morphe.core.signal.arrays import Encoded, Float, Plane
 from morphe.core.signal.hues import smoothstep
 from morphe.core.signal.ycbcr import rgb_to_ycbcr, ycbcr_to_rgb
@@ -35,6 +35,7 @@ class Casts(ColourStep):
 
     key: ClassVar[str] = "casts"
     label: ClassVar[str] = "Casts by tone"
+    in_hdr: ClassVar[InHdr] = InHdr.AS_IS
     params: ClassVar[dict[str, Param]] = {
         "dark_warmth": _number("Shadows", "warmer", "cooler"),
         "dark_green": _number("Shadows", "greener", "less green"),

@@ -9,7 +9,7 @@ import numpy as np
 
 from morphe.core.grade.moments import Number
 from morphe.core.grade.param import Param
-from morphe.core.grade.step import ColourStep
+from morphe.core.grade.step import ColourStep, InHdr
 from morphe.core.signal.arrays import Encoded, Float
 from morphe.core.signal.ycbcr import LUMA_WEIGHTS, Matrix
 
@@ -26,6 +26,7 @@ class Contrast(ColourStep):
 
     key: ClassVar[str] = "contrast"
     label: ClassVar[str] = "Contrast"
+    in_hdr: ClassVar[InHdr] = InHdr.AS_IS
     params: ClassVar[dict[str, Param]] = {
         "amount": Param(low=-50, high=100, unit="%", label="Contrast", up="more", down="less"),
         "hold": Param(

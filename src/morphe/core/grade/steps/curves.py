@@ -9,7 +9,7 @@ from typing import ClassVar
 import numpy as np
 
 from morphe.core.errors import ColourError
-from morphe.core.grade.step import ColourStep
+from morphe.core.grade.step import ColourStep, InHdr
 from morphe.core.signal.arrays import Encoded, Float, Plane
 from morphe.core.signal.ycbcr import LUMA_WEIGHTS, Matrix
 
@@ -34,6 +34,7 @@ class Curves(ColourStep):
 
     key: ClassVar[str] = "curves"
     label: ClassVar[str] = "Curves"
+    in_hdr: ClassVar[InHdr] = InHdr.AS_IS
 
     luma: Points = STRAIGHT
     red: Points = STRAIGHT

@@ -9,7 +9,7 @@ import numpy as np
 
 from morphe.core.grade.moments import Number
 from morphe.core.grade.param import Param
-from morphe.core.grade.step import ColourStep
+from morphe.core.grade.step import ColourStep, InHdr
 from morphe.core.signal.arrays import Encoded
 from morphe.core.signal.perception import linear_to_oklab, oklab_to_linear
 from morphe.core.signal.transfer import decode_bt1886, encode_bt1886
@@ -26,6 +26,7 @@ class Density(ColourStep):
 
     key: ClassVar[str] = "density"
     label: ClassVar[str] = "Density"
+    in_hdr: ClassVar[InHdr] = InHdr.SCALED
     params: ClassVar[dict[str, Param]] = {
         "amount": Param(low=-100, high=100, unit="%", label="Density", up="deeper", down="lighter", nudge=5,
                         natural=(-30, 50)),

@@ -12,7 +12,7 @@ import numpy as np
 from morphe.core.grade.moments import Number
 from morphe.core.grade.param import Param
 from morphe.core.grade.screened import places
-from morphe.core.grade.step import Frame, FrameStep
+from morphe.core.grade.step import Frame, FrameStep, InHdr
 from morphe.core.signal.arrays import Plane
 from morphe.core.signal.hues import smoothstep
 
@@ -31,6 +31,7 @@ class EdgeBlur(FrameStep):
 
     key: ClassVar[str] = "edge-blur"
     label: ClassVar[str] = "Edge blur"
+    in_hdr: ClassVar[InHdr] = InHdr.AS_IS
     params: ClassVar[dict[str, Param]] = {
         "amount": Param(low=0, high=20, unit="‰ of height", label="Blur", up="", down="", nudge=0.5,
                         natural=(0, 6)),

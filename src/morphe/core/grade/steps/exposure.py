@@ -10,7 +10,7 @@ import numpy as np
 from morphe.core.grade.light import Light
 from morphe.core.grade.moments import Number
 from morphe.core.grade.param import Param
-from morphe.core.grade.step import ColourStep
+from morphe.core.grade.step import ColourStep, InHdr
 from morphe.core.signal.arrays import Linear
 
 __all__ = ["Exposure"]
@@ -22,6 +22,7 @@ class Exposure(ColourStep):
 
     key: ClassVar[str] = "exposure"
     label: ClassVar[str] = "Exposure"
+    in_hdr: ClassVar[InHdr] = InHdr.AS_IS
     works_in: ClassVar[Light] = Light.LINEAR
     params: ClassVar[dict[str, Param]] = {
         "stops": Param(

@@ -9,7 +9,7 @@ import numpy as np
 
 from morphe.core.grade.moments import Number
 from morphe.core.grade.param import Param
-from morphe.core.grade.step import ColourStep
+from morphe.core.grade.step import ColourStep, InHdr
 from morphe.core.signal.arrays import Encoded
 
 __all__ = ["Fade"]
@@ -21,6 +21,7 @@ class Fade(ColourStep):
 
     key: ClassVar[str] = "fade"
     label: ClassVar[str] = "Fade"
+    in_hdr: ClassVar[InHdr] = InHdr.AS_IS
     params: ClassVar[dict[str, Param]] = {
         "black": Param(low=0, high=20, unit="%", label="Black", up="lifted to grey", down="", nudge=0.5,
                        natural=(0, 7)),

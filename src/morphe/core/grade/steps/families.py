@@ -11,7 +11,7 @@ import numpy as np
 
 from morphe.core.errors import ColourError
 from morphe.core.grade.param import Param
-from morphe.core.grade.step import ColourStep
+from morphe.core.grade.step import ColourStep, InHdr
 from morphe.core.signal.arrays import Encoded, Float, Plane
 from morphe.core.signal.hues import coloured, smoothstep, within_reach
 from morphe.core.signal.perception import linear_to_oklab, oklab_to_linear
@@ -78,6 +78,7 @@ class Families(ColourStep):
 
     key: ClassVar[str] = "families"
     label: ClassVar[str] = "Colour families"
+    in_hdr: ClassVar[InHdr] = InHdr.SCALED
 
     edits: tuple[Edit, ...] = ()
 

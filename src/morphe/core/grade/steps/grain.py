@@ -12,7 +12,7 @@ import numpy as np
 from morphe.core.bands import over_rows
 from morphe.core.grade.moments import Number, held
 from morphe.core.grade.param import Param
-from morphe.core.grade.step import Frame, FrameStep
+from morphe.core.grade.step import Frame, FrameStep, InHdr
 from morphe.core.signal.arrays import Plane
 
 __all__ = ["Grain"]
@@ -33,6 +33,7 @@ class Grain(FrameStep):
 
     key: ClassVar[str] = "grain"
     label: ClassVar[str] = "Grain"
+    in_hdr: ClassVar[InHdr] = InHdr.AS_IS
     params: ClassVar[dict[str, Param]] = {
         "amount": Param(low=0, high=8, unit="%", label="Grain", up="", down="", nudge=0.1,
                         natural=(0, 3)),

@@ -10,7 +10,7 @@ import numpy as np
 from morphe.core.grade.light import Light
 from morphe.core.grade.moments import Number
 from morphe.core.grade.param import Param
-from morphe.core.grade.step import ColourStep
+from morphe.core.grade.step import ColourStep, InHdr
 from morphe.core.signal.arrays import Linear
 
 __all__ = ["HoldLights"]
@@ -29,6 +29,7 @@ class HoldLights(ColourStep):
 
     key: ClassVar[str] = "lights"
     label: ClassVar[str] = "Bright end"
+    in_hdr: ClassVar[InHdr] = InHdr.TO_PEAK
     works_in: ClassVar[Light] = Light.LINEAR
     params: ClassVar[dict[str, Param]] = {
         "stops": Param(

@@ -9,7 +9,7 @@ import numpy as np
 
 from morphe.core.grade.moments import Number
 from morphe.core.grade.param import Param
-from morphe.core.grade.step import ColourStep
+from morphe.core.grade.step import ColourStep, InHdr
 from morphe.core.signal.arrays import Encoded
 
 __all__ = ["MidLevel"]
@@ -23,6 +23,7 @@ class MidLevel(ColourStep):
 
     key: ClassVar[str] = "mid"
     label: ClassVar[str] = "Mid level"
+    in_hdr: ClassVar[InHdr] = InHdr.AS_IS
     params: ClassVar[dict[str, Param]] = {
         "lift": Param(
             low=-30, high=30, unit="%", label="Lift the middle by", up="higher", down="lower", nudge=0.2

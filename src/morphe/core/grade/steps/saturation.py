@@ -9,7 +9,7 @@ import numpy as np
 
 from morphe.core.grade.moments import Number
 from morphe.core.grade.param import Param
-from morphe.core.grade.step import ColourStep
+from morphe.core.grade.step import ColourStep, InHdr
 from morphe.core.signal.arrays import Encoded, Float, Linear, Plane, highest, lowest
 from morphe.core.signal.hues import smoothstep, within_reach
 from morphe.core.signal.perception import linear_to_oklab, oklab_to_linear
@@ -33,6 +33,7 @@ class Saturation(ColourStep):
 
     key: ClassVar[str] = "saturation"
     label: ClassVar[str] = "Saturation"
+    in_hdr: ClassVar[InHdr] = InHdr.SCALED
     params: ClassVar[dict[str, Param]] = {
         "amount": Param(low=-100, high=150, unit="%", label="Saturation", up="more", down="less"),
         "muted": Param(low=-100, high=150, unit="%", label="Muted colours", up="lifted", down="lowered",

@@ -11,7 +11,7 @@ import numpy as np
 from morphe.core.bands import over_rows
 from morphe.core.grade.moments import Number, held
 from morphe.core.grade.param import Param
-from morphe.core.grade.step import Frame, FrameStep
+from morphe.core.grade.step import Frame, FrameStep, InHdr
 from morphe.core.signal.arrays import Plane
 
 __all__ = ["Sharpen"]
@@ -30,6 +30,7 @@ class Sharpen(FrameStep):
 
     key: ClassVar[str] = "sharpen"
     label: ClassVar[str] = "Sharpening"
+    in_hdr: ClassVar[InHdr] = InHdr.AS_IS
     params: ClassVar[dict[str, Param]] = {
         "amount": Param(
             low=0, high=20, unit="tenths", label="Sharpening", up="sharper", down="softer", natural=(1, 5)

@@ -9,7 +9,7 @@ import numpy as np
 
 from morphe.core.grade.moments import Number
 from morphe.core.grade.param import Param
-from morphe.core.grade.step import ColourStep
+from morphe.core.grade.step import ColourStep, InHdr
 from morphe.core.signal.arrays import Encoded
 from morphe.core.signal.skin_colour import SKIN_LINE, skin_share
 from morphe.core.signal.ycbcr import rgb_to_ycbcr, ycbcr_to_rgb
@@ -29,6 +29,7 @@ class SkinTurn(ColourStep):
 
     key: ClassVar[str] = "skin"
     label: ClassVar[str] = "Skin"
+    in_hdr: ClassVar[InHdr] = InHdr.AS_IS
     params: ClassVar[dict[str, Param]] = {
         "turn": Param(low=-20, high=20, unit="°", label="Turn", up="towards yellow", down="towards red",
                       nudge=0.5, natural=(-8, 8)),

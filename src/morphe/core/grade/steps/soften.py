@@ -10,7 +10,7 @@ import numpy as np
 
 from morphe.core.grade.moments import Number, held
 from morphe.core.grade.param import Param
-from morphe.core.grade.step import Frame, FrameStep
+from morphe.core.grade.step import Frame, FrameStep, InHdr
 from morphe.core.signal.arrays import Plane
 
 __all__ = ["Soften"]
@@ -22,6 +22,7 @@ class Soften(FrameStep):
 
     key: ClassVar[str] = "soften"
     label: ClassVar[str] = "Softness"
+    in_hdr: ClassVar[InHdr] = InHdr.AS_IS
     params: ClassVar[dict[str, Param]] = {
         "amount": Param(low=0, high=100, unit="%", label="Softness", up="", down="", nudge=2,
                         natural=(0, 40)),

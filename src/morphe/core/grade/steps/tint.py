@@ -9,7 +9,7 @@ import numpy as np
 
 from morphe.core.grade.moments import Number
 from morphe.core.grade.param import Param
-from morphe.core.grade.step import ColourStep
+from morphe.core.grade.step import ColourStep, InHdr
 from morphe.core.signal.arrays import Encoded, Float
 from morphe.core.signal.hues import smoothstep
 from morphe.core.signal.perception import linear_to_oklab, oklab_to_linear
@@ -39,6 +39,7 @@ class Tint(ColourStep):
 
     key: ClassVar[str] = "tint"
     label: ClassVar[str] = "Tints by tone"
+    in_hdr: ClassVar[InHdr] = InHdr.SCALED
     params: ClassVar[dict[str, Param]] = {
         "dark_hue": _hue("Hue of shadows", 240), "dark": _amount("Shadows"),
         "mid_hue": _hue("Hue of the middle", 60), "mid": _amount("Middle"),

@@ -14,7 +14,7 @@ from PIL import Image, ImageDraw, ImageFont
 from morphe.core.errors import ColourError
 from morphe.core.grade.moments import Number, held
 from morphe.core.grade.param import Param
-from morphe.core.grade.step import Frame, FrameStep
+from morphe.core.grade.step import Frame, FrameStep, InHdr
 from morphe.core.grade.steps.bars import kept_window, place_param, ratio_param
 from morphe.core.signal.arrays import Plane
 
@@ -50,6 +50,7 @@ class Title(FrameStep):
 
     key: ClassVar[str] = "title"
     label: ClassVar[str] = "Title"
+    in_hdr: ClassVar[InHdr] = InHdr.AS_IS
     params: ClassVar[dict[str, Param]] = {
         "size": Param(low=20, high=160, neutral=60, unit="‰ of height", label="Size", up="larger",
                       down="smaller", may_move=False, natural=(35, 110)),

@@ -9,7 +9,7 @@ import numpy as np
 
 from morphe.core.grade.moments import Number
 from morphe.core.grade.param import Param
-from morphe.core.grade.step import ColourStep
+from morphe.core.grade.step import ColourStep, InHdr
 from morphe.core.signal.arrays import Encoded
 from morphe.core.signal.skin_colour import SKIN_LINE, skin_share
 from morphe.core.signal.ycbcr import rgb_to_ycbcr, ycbcr_to_rgb
@@ -25,6 +25,7 @@ class HueTurn(ColourStep):
 
     key: ClassVar[str] = "hue"
     label: ClassVar[str] = "Hue of the whole"
+    in_hdr: ClassVar[InHdr] = InHdr.AS_IS
     params: ClassVar[dict[str, Param]] = {
         "turn": Param(low=-40, high=40, unit="°", label="Turn", up="red towards yellow",
                       down="yellow towards red", natural=(-12, 12)),

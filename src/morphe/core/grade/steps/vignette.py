@@ -11,7 +11,7 @@ import numpy as np
 from morphe.core.grade.moments import Number, held
 from morphe.core.grade.param import Param
 from morphe.core.grade.screened import places
-from morphe.core.grade.step import Frame, FrameStep
+from morphe.core.grade.step import Frame, FrameStep, InHdr
 from morphe.core.signal.arrays import Plane
 from morphe.core.signal.hues import smoothstep
 
@@ -29,6 +29,7 @@ class Vignette(FrameStep):
 
     key: ClassVar[str] = "vignette"
     label: ClassVar[str] = "Vignette"
+    in_hdr: ClassVar[InHdr] = InHdr.AS_IS
     params: ClassVar[dict[str, Param]] = {
         "amount": Param(
             low=-60, high=90, unit="%", label="Corners", up="darker corners", down="brighter corners",

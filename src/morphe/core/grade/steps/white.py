@@ -9,7 +9,7 @@ import numpy as np
 
 from morphe.core.grade.moments import Number
 from morphe.core.grade.param import Param
-from morphe.core.grade.step import ColourStep
+from morphe.core.grade.step import ColourStep, InHdr
 from morphe.core.signal.arrays import Encoded
 
 __all__ = ["WhitePoint"]
@@ -21,6 +21,7 @@ class WhitePoint(ColourStep):
 
     key: ClassVar[str] = "white"
     label: ClassVar[str] = "White point"
+    in_hdr: ClassVar[InHdr] = InHdr.AS_IS
     params: ClassVar[dict[str, Param]] = {
         "raise_by": Param(
             low=-30, high=60, unit="%", label="Raise white by", up="higher", down="lower", nudge=0.2

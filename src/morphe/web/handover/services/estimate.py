@@ -12,10 +12,11 @@ from morphe.core.advise.strain_gauge import strain_of
 from morphe.core.footage.info import SignalInfo
 from morphe.core.footage.motion import Motion
 from morphe.core.handover.device_fit import device_fit
-from morphe.core.handover.hdr import hdr_left_out, why_not_hdr
+from morphe.core.handover.hdr import why_not_hdr
 from morphe.core.handover.parts import Part
 from morphe.core.handover.presets import Preset
 from morphe.core.handover.rhythm import rhythm_cost
+from morphe.core.pipeline.hdr_space import left_out
 from morphe.core.signal.profiles import Kind
 from morphe.web.clips.models import Clip
 from morphe.web.clips.services.grades import grade_of, under
@@ -122,12 +123,12 @@ def _of_file(clip: Clip, wish: Wish) -> Said:
     said: Said = []
     info, preset, wanted = clip.signal, wish.preset, wish.delivery
     if preset.hdr:
-        reason = why_not_hdr(info)
-        behind = hdr_left_out(grade_of(clip))
+        grade = grade_of(clip)
+        reason, behind = why_not_hdr(info, grade), left_out(grade)
         if reason:
             said.append((WARNS, f"{reason} Web is what fits it."))
         elif behind:
-            said.append((NOTE, f"Set on an ordinary picture, and left behind: {', '.join(behind)}."))
+            said.append((NOTE, f"Not in HDR: {', '.join(behind)}."))
     elif info.transfer in ("hlg", "pq"):
         said.append((NOTE, "Filmed in HDR, goes out as an ordinary picture."))
     if info.motion is Motion.LOST:

@@ -69,7 +69,7 @@ def _files(clips: Sequence[Clip]) -> list[list[Clip]]:
 
 def _check_hdr(clips: Sequence[Clip]) -> None:
     for clip in clips:
-        if reason := why_not_hdr(clip.signal):
+        if reason := why_not_hdr(clip.signal, grade_of(clip)):
             raise OutputError(
                 f"HDR goes out only if all that goes in is HDR. {clip.title}: {reason} Take Web."
             )
