@@ -39,7 +39,10 @@ def choose(page, address, *titles, mode="each", preset="Web"):
     page.goto(f"{address}/hand-over/")
     page.get_by_label("Files").select_option(mode)
     if mode != "still":
-        page.locator(".presets label", has=page.get_by_text(preset, exact=True)).click()
+        chosen = page.locator(".presets label", has=page.get_by_text(preset, exact=True))
+        if not chosen.is_visible():
+            page.get_by_text("More", exact=True).click()
+        chosen.click()
         page.wait_for_load_state("networkidle")
     for box in page.locator("[name=clip]").all():
         box.uncheck()

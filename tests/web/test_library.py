@@ -114,7 +114,7 @@ def test_given_a_camera_when_saved_and_taken_in_again_then_nothing_is_lost(clien
     file = SimpleUploadedFile("fern.json", saved.content)
     client.post("/library/cameras/take-in/", {"camera": file})
 
-    assert 'filename="fern.json"' in saved["Content-Disposition"]
+    assert 'filename="Fern.json"' in saved["Content-Disposition"]
     assert Camera.objects.get().described == KITS.get("fern")
 
 

@@ -6,7 +6,10 @@ from pathlib import Path
 
 from morphe.core.errors import EmptyFile, SourceMissing
 
-__all__ = ["address_of", "check_there"]
+__all__ = ["ENDINGS", "address_of", "check_there"]
+
+# Of clips, in folders and on cards.
+ENDINGS = (".mp4", ".mov", ".mkv", ".m4v", ".mts", ".m2ts", ".webm", ".avi")
 
 
 def check_there(path: Path) -> None:

@@ -9,18 +9,19 @@ from typing import Any
 
 from morphe.core.advise.strain_gauge import strain_of
 from morphe.core.errors import MorpheError, OutputError
+from morphe.core.footage.there import ENDINGS
 from morphe.core.grade.recipe import to_text
 from morphe.core.handover.delivery import Delivery, Order
-from morphe.core.handover.output import check_output, write_text
+from morphe.core.handover.output import check_output, shortened, write_text
 from morphe.core.handover.output_check import check_output_file
 from morphe.core.handover.pump import Progress
 from morphe.core.handover.render import graded_for, render
 from morphe.core.handover.report import Report, read_shots, reel_of
 from morphe.core.interchange.cube import cube_of, cube_text, numbered
 
-__all__ = ["BACK", "CLIPS", "HandedBack", "Rules", "clips_in", "hand_back", "hand_back_all"]
+__all__ = ["BACK", "HandedBack", "Rules", "clips_in", "hand_back", "hand_back_all"]
 
-CLIPS = (".mp4", ".mov", ".mkv", ".m4v", ".mts", ".webm")
+LONGEST_STEM = 225  # bytes of a name, before numbers and endings
 BACK = "handed-back"  # the folder, beside the clips, into which everything goes
 
 
@@ -62,7 +63,7 @@ def clips_in(folder: Path) -> list[Path]:
         If there is no such folder, or it cannot be read.
     """
     try:
-        found = [p for p in folder.iterdir() if p.suffix.lower() in CLIPS and not p.name.startswith(".")]
+        found = [p for p in folder.iterdir() if p.suffix.lower() in ENDINGS and not p.name.startswith(".")]
     except OSError as error:
         raise OutputError(f"There is no readable folder {folder}; check the path.") from error
     return sorted(p for p in found if p.is_file())
@@ -80,8 +81,8 @@ def hand_back(
     """
     reports = read_shots(clip, profile=rules.profile)
     report, reel = reports[0], reel_of(reports)
-    stem = folder / clip.name
-    cube, recipe, told = (stem.with_name(f"{clip.name}{e}") for e in (".cube", ".recipe.json", ".report.txt"))
+    name = shortened(clip.name, LONGEST_STEM)
+    cube, recipe, told = (folder / f"{name}{e}" for e in (".cube", ".recipe.json", ".report.txt"))
     cubes = numbered(cube, len(reports))
     for path, one in zip(cubes, reports, strict=True):
         lut = cube_of(one.advice.grade, outside_nominal=one.findings.outside_nominal)
@@ -112,7 +113,7 @@ def _film_name(clip: Path, folder: Path) -> Path:
     beside = clips_in(clip.parent)
     stems = [other.stem.casefold() for other in beside]
     stem = clip.name if stems.count(clip.stem.casefold()) > 1 else clip.stem
-    out = folder / f"{stem}.corrected.mp4"
+    out = folder / f"{shortened(stem, LONGEST_STEM)}.corrected.mp4"
     check_output(out, *beside)
     return out
 
@@ -157,7 +158,7 @@ def hand_back_all(
     """
     clips = clips_in(folder)
     if not clips:
-        raise OutputError(f"There is no clip in {folder}; clips end in {', '.join(CLIPS)}.")
+        raise OutputError(f"There is no clip in {folder}; clips end in {', '.join(ENDINGS)}.")
     target = back or folder / BACK
     try:
         target.mkdir(parents=True, exist_ok=True)

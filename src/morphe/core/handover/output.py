@@ -12,7 +12,9 @@ from pathlib import Path
 
 from morphe.core.errors import OutputError
 
-__all__ = ["check_output", "whole_file", "write_text"]
+__all__ = ["check_output", "shortened", "whole_file", "write_text"]
+
+LONGEST = 255  # bytes of a name that file systems take
 
 
 def check_output(out: Path, *inputs: Path | None) -> None:
@@ -24,7 +26,7 @@ def check_output(out: Path, *inputs: Path | None) -> None:
         raise OutputError(f"{out} is a folder; give the output a file name.")
     if not out.parent.is_dir():
         raise OutputError(f"There is no folder {out.parent}; make it first or choose another.")
-    probe = out.parent / f".{out.name}.{secrets.token_hex(4)}.try"
+    probe = out.parent / f".{secrets.token_hex(8)}.try"
     try:
         probe.touch()
         probe.unlink()
@@ -32,10 +34,15 @@ def check_output(out: Path, *inputs: Path | None) -> None:
         raise OutputError(f"{out.parent} cannot be written to; choose another folder.") from error
 
 
+def shortened(text: str, most: int = LONGEST) -> str:
+    """As many letters of a text, from its beginning, as fit into so many bytes of UTF-8."""
+    return text.encode()[:most].decode(errors="ignore")
+
+
 @contextmanager
 def whole_file(out: Path) -> Iterator[Path]:
     """Give a temporary path beside `out`; it takes the name when the block ends well, else it is removed."""
-    part = out.parent / f".{out.stem}.{secrets.token_hex(4)}.part"
+    part = out.parent / f".{secrets.token_hex(8)}.part"
     try:
         yield part
         os.replace(part, out)

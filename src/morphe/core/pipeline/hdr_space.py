@@ -56,6 +56,7 @@ class HdrSpace:
     def code(self, light: Linear) -> Encoded:
         """Back to R'G'B' (..., 3) of BT.2020; nothing is lost that the codes can say."""
         exact = light.astype(np.float64)
+        scene: Float
         if self._is_scene:
             scene = exact @ _TO_2020 / self._scene_white
         elif self.goes == "hlg":

@@ -12,7 +12,6 @@ from django.contrib import messages
 from django.http import Http404, HttpRequest, HttpResponse, JsonResponse, StreamingHttpResponse
 from django.http.response import HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
-from django.utils.text import get_valid_filename
 from django.views.decorators.cache import cache_control
 from django.views.decorators.http import require_POST, require_safe
 
@@ -88,6 +87,7 @@ from morphe.web.library.models import KeptRecipe
 from morphe.web.outings.services.current import current_outing
 from morphe.web.plan.services.dive_lessons import forget_dive_lesson, keep_dive_lesson
 from morphe.web.shell.changes import marked
+from morphe.web.shell.files import attached, plain_name
 from morphe.web.shell.numbers import number, seconds
 from morphe.web.shell.who import DEVICE
 
@@ -646,6 +646,4 @@ def cdl_file(request: HttpRequest, clip_id: int) -> HttpResponse:
 
 
 def _download(clip: Clip, text: str, ending: str, kind: str) -> HttpResponse:
-    name = get_valid_filename(clip.title.rsplit(".", 1)[0])
-    headers = {"Content-Disposition": f'attachment; filename="{name}.{ending}"'}
-    return HttpResponse(text, content_type=kind, headers=headers)
+    return attached(text, f"{plain_name(clip.title.rsplit('.', 1)[0]) or 'clip'}.{ending}", kind)

@@ -19,6 +19,7 @@ from morphe.web.devices.middleware import keep_cookie
 from morphe.web.devices.models import Device
 from morphe.web.devices.services.pairing import failed, link_is_good, make_link, pair, send_away
 from morphe.web.network import OPEN, addresses, papers
+from morphe.web.shell.files import attached
 
 STYLE = Path(__file__).with_name("pair.css")
 
@@ -113,5 +114,4 @@ def root_certificate(request: HttpRequest) -> HttpResponse:
     path = settings.PAPERS / "root.pem"
     if not path.exists():
         raise Http404("Morphe was not open to the network yet.")
-    headers = {"Content-Disposition": 'attachment; filename="morphe-root.crt"'}
-    return HttpResponse(path.read_bytes(), content_type="application/x-x509-ca-cert", headers=headers)
+    return attached(path.read_bytes(), "morphe-root.crt", "application/x-x509-ca-cert")

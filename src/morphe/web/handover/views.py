@@ -13,6 +13,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
 from morphe.core.errors import MorpheError
+from morphe.core.handover.presets import PRESETS
 from morphe.core.handover.sound import Heard
 from morphe.core.handover.stills import STILLS
 from morphe.web.clips.models import Clip
@@ -28,6 +29,7 @@ from morphe.web.shell.changes import marked
 from morphe.web.shell.numbers import numbers
 
 PAGE, LISTED = 60, 30
+FURTHER = [key for key in PRESETS if key not in ("web", "upright", "editing")]
 SOUNDS = ((Heard.KEPT, "As filmed"), (Heard.LEVELLED, "Levelled (EBU R 128)"), (Heard.LEFT_OUT, "Left out"))
 
 
@@ -47,8 +49,10 @@ def show(request: HttpRequest) -> HttpResponse:
         "page": page,
         "offers": [offer_of(c, wish, rate=rate) for c in page],
         "ticked": _ticked_first(list(page)),
-        "presets": all_presets(),
+        "presets": [p for p in all_presets() if p.key not in FURTHER],
+        "further_presets": [PRESETS.get(key) for key in FURTHER],
         "preset": wish.preset.key,
+        "preset_is_further": wish.preset.key in FURTHER,
         "sounds": SOUNDS,
         "modes": MODES.items(),
         "stills": STILLS.items(),

@@ -8,7 +8,6 @@ from typing import Any
 from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
-from django.utils.text import slugify
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
 from morphe.core.errors import MorpheError
@@ -16,6 +15,7 @@ from morphe.core.standins.kits import KITS
 from morphe.web.library.services.cameras import MAX_BYTES, keep_camera, read_camera_file
 from morphe.web.library.services.kit_form import choices, data_from, shown
 from morphe.web.outings.models import Camera
+from morphe.web.shell.files import attached, plain_name
 
 
 @require_safe
@@ -75,9 +75,9 @@ def take_in(request: HttpRequest) -> HttpResponse:
 def save(request: HttpRequest, camera_id: int) -> HttpResponse:
     """Hand a camera out as a file."""
     camera = get_object_or_404(Camera, pk=camera_id)
-    answer = HttpResponse(json.dumps(camera.kit, indent=2), content_type="application/json")
-    answer["Content-Disposition"] = f'attachment; filename="{slugify(camera.name) or "camera"}.json"'
-    return answer
+    return attached(
+        json.dumps(camera.kit, indent=2), f"{plain_name(camera.name) or 'camera'}.json", "application/json"
+    )
 
 
 @require_POST

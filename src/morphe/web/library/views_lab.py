@@ -21,6 +21,7 @@ from morphe.web.library.services.drawing import fit_drawn
 from morphe.web.library.services.incoming import bring_in, under_way
 from morphe.web.library.views_incoming import tell
 from morphe.web.shell.changes import marked
+from morphe.web.shell.files import attached
 
 MAX_REFERENCE = 200_000
 
@@ -140,9 +141,7 @@ def reference(request: HttpRequest, series_id: int) -> HttpResponse:
 
 @require_safe
 def reference_file(request: HttpRequest, series_id: int) -> HttpResponse:
-    answer = HttpResponse(reference_csv(laboratory.reference_of(_series(series_id))), content_type="text/csv")
-    answer["Content-Disposition"] = 'attachment; filename="target.csv"'
-    return answer
+    return attached(reference_csv(laboratory.reference_of(_series(series_id))), "target.csv", "text/csv")
 
 
 @require_POST

@@ -21,6 +21,7 @@ from morphe.web.library.services.profiles import (
 )
 from morphe.web.library.views_incoming import tell
 from morphe.web.shell.changes import marked
+from morphe.web.shell.files import attached
 
 
 @require_safe
@@ -89,9 +90,7 @@ def profile_file(request: HttpRequest, key: str, ending: str) -> HttpResponse:
     except MorpheError as error:
         messages.error(request, str(error))
         return redirect("profiles")
-    answer = HttpResponse(text, content_type=FORMATS[ending])
-    answer["Content-Disposition"] = f'attachment; filename="{name}"'
-    return answer
+    return attached(text, name, FORMATS[ending])
 
 
 @require_POST

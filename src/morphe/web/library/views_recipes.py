@@ -13,6 +13,7 @@ from morphe.web.clips.models import Clip
 from morphe.web.library.models import KeptRecipe
 from morphe.web.library.services import recipes
 from morphe.web.outings.services.current import current_outing
+from morphe.web.shell.files import attached
 from morphe.web.shell.numbers import number
 
 
@@ -125,5 +126,4 @@ def all_files(request: HttpRequest) -> HttpResponse:
 
 
 def _file(content: str | bytes, name: str, kind: str) -> HttpResponse:
-    headers = {"Content-Disposition": f'attachment; filename="{name}"'}
-    return HttpResponse(content, content_type=kind, headers=headers)
+    return attached(content, name, kind)

@@ -23,6 +23,7 @@ from morphe.web.library.services.styles import (
 from morphe.web.library.views_incoming import tell
 from morphe.web.outings.services.current import current_outing
 from morphe.web.shell.changes import marked
+from morphe.web.shell.files import attached
 
 
 @require_safe
@@ -107,6 +108,4 @@ def monitoring(request: HttpRequest, key: str) -> HttpResponse:
 
 
 def _file(text: str, name: str, kind: str) -> HttpResponse:
-    return HttpResponse(
-        text, content_type=kind, headers={"Content-Disposition": f'attachment; filename="{name}"'}
-    )
+    return attached(text, name, kind)

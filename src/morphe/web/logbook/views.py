@@ -15,6 +15,7 @@ from morphe.web.logbook.services.export import as_csv, as_json
 from morphe.web.logbook.services.shown import shown
 from morphe.web.logbook.services.statistics import statistics
 from morphe.web.outings.services.current import current_outing
+from morphe.web.shell.files import attached
 from morphe.web.shell.numbers import number
 
 PAGE, MOST_WORDS = 100, 8
@@ -50,8 +51,7 @@ def show(request: HttpRequest) -> HttpResponse:
 @require_safe
 def export(request: HttpRequest, ending: str) -> HttpResponse:
     write, kind = {"csv": (as_csv, "text/csv"), "json": (as_json, "application/json")}[ending]
-    headers = {"Content-Disposition": f'attachment; filename="logbook.{ending}"'}
-    return HttpResponse(write(_entries(request)), content_type=kind, headers=headers)
+    return attached(write(_entries(request)), f"logbook.{ending}", kind)
 
 
 @require_safe

@@ -26,6 +26,7 @@ from morphe.web.plan.services.files import card_json, card_policy, file_name, sa
 from morphe.web.plan.services.lessons import offered
 from morphe.web.plan.services.sheet import sheet_of
 from morphe.web.plan.services.takes import add_take, next_number, paste_takes, remove_take
+from morphe.web.shell.files import attached
 from morphe.web.shell.numbers import number
 
 View = Callable[..., HttpResponse]
@@ -204,9 +205,7 @@ def sheets(request: HttpRequest) -> HttpResponse:
 
 
 def _file(content: str, name: str, kind: str) -> HttpResponse:
-    answer = HttpResponse(content, content_type=kind)
-    answer["Content-Disposition"] = f'attachment; filename="{name}"'
-    return answer
+    return attached(content, name, kind)
 
 
 @require_safe

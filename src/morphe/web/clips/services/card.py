@@ -14,6 +14,7 @@ from django.conf import settings
 from django.db import transaction
 
 from morphe.core.errors import MediaError, MorpheError
+from morphe.core.footage.there import ENDINGS
 from morphe.web.clips.models import CardImport, Clip
 from morphe.web.clips.services.bring_in import AlreadyHere, bring_in_path
 from morphe.web.clips.services.storage import sized_for_web
@@ -23,7 +24,6 @@ from morphe.web.outings.models import Outing
 
 __all__ = ["Card", "OnCard", "begin_import", "cards_found", "look_at", "stop_import"]
 
-ENDINGS = {".mp4", ".mov", ".mkv", ".m4v"}
 MOST_FILES, DEEPEST, MOST_CARDS = 3000, 6, 12
 LONGEST_LOOK_S = 10.0
 

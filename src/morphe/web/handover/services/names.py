@@ -7,13 +7,12 @@ import re
 from morphe.core.errors import OutputError
 from morphe.core.handover.parts import Part
 from morphe.web.clips.models import Clip
+from morphe.web.shell.files import plain_name
 
-__all__ = ["PATTERN", "WORDS", "file_name", "plain_name"]
+__all__ = ["PATTERN", "WORDS", "file_name"]
 
 WORDS = ("clip", "outing", "date", "camera", "preset", "part", "number")
 PATTERN = "{clip}-{preset}"
-LONGEST = 100
-FOREIGN = re.compile(r"[^\w .,+-]+")
 
 
 def file_name(
@@ -45,8 +44,3 @@ def file_name(
     if part and "{part}" not in pattern:
         name = f"{name}-{part[0]}"
     return plain_name(name) or plain_name(values["clip"])
-
-
-def plain_name(text: str) -> str:
-    """A name that every system takes."""
-    return FOREIGN.sub("-", text).strip(" .-")[:LONGEST]

@@ -19,10 +19,11 @@ from morphe.web.clips.services.grades import grade_of
 from morphe.web.clips.services.parts import parts_of
 from morphe.web.clips.services.shots import going_out
 from morphe.web.handover.models import HandOver
-from morphe.web.handover.services.names import file_name, plain_name
+from morphe.web.handover.services.names import file_name
 from morphe.web.handover.services.wish import Wish
 from morphe.web.jobs.models import Job
 from morphe.web.jobs.services.ask import ask, stop
+from morphe.web.shell.files import plain_name
 
 __all__ = [
     "Batch",
