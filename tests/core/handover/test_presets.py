@@ -11,13 +11,15 @@ from morphe.core.footage.probe import probe
 from morphe.core.footage.reader import frame_at
 from morphe.core.grade.grade import Grade
 from morphe.core.grade.layer import Scope
-from morphe.core.grade.steps import Exposure
+from morphe.core.grade.steps import Contrast, Exposure
 from morphe.core.grade.steps.bars import Crop
 from morphe.core.handover.delivery import Delivery
 from morphe.core.handover.presets import PRESETS
 from morphe.core.handover.render import render
 from morphe.core.handover.size_kept import LEAST_BITS_PER_PIXEL, budget_of, fitted_size
 from morphe.core.handover.sound import Heard
+from morphe.core.measure.file_strength import strength_of_planes
+from morphe.core.pipeline import tables
 from tests.footage import ClipSpec, write_clip
 
 BRIGHTER = Grade.of(Exposure(stops=0.3))
@@ -147,3 +149,23 @@ def test_given_a_size_that_is_never_reached_when_rendered_then_the_file_is_not_m
     web = render(probe(clip), BRIGHTER, tmp_path / "web.mp4").out
 
     assert small.stat().st_size < 2 * web.stat().st_size
+
+
+def test_given_ten_bits_of_smooth_sky_when_web_is_made_then_eight_bits_band_less_than_plain_rounding(
+    tmp_path, monkeypatch
+):
+    rise = np.linspace(0.55, 0.72, 180)[:, None] + 0.02 * np.linspace(0, 1, 320)
+    sky = np.stack([0.7 * rise, 0.85 * rise, rise], axis=-1).astype(np.float32)
+    spec = ClipSpec(codec="libx265", pixel_format="yuv420p10le", size=(320, 180), frames=8)
+    source = probe(write_clip(tmp_path / "sky.mp4", spec, lambda index: sky))
+
+    def banding() -> float:
+        out = render(source, Grade.of(Contrast(amount=10)), tmp_path / "out.mp4", Delivery.of("web")).out
+        made = probe(out)
+        assert made.bit_depth == 8
+        return strength_of_planes([frame_at(made, 0.1)]).banding
+
+    dithered = banding()
+    monkeypatch.setattr(tables, "rounding", lambda **_: np.full((1, 1), 0.5))
+
+    assert dithered < 0.8 * banding()

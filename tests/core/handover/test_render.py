@@ -56,7 +56,7 @@ def test_given_any_common_clip_when_rendered_then_frames_times_depth_and_tags_ar
 
     assert info.codec == "h264"
     assert (info.width, info.height, info.frames, info.rotation) == (96, 64, spec.frames, 0)
-    assert info.bit_depth == spec.bit_depth
+    assert info.bit_depth == 8
     assert info.chroma == "4:2:0"
     assert (info.range, info.matrix, info.primaries, info.transfer) == (
         Range.NARROW, Matrix.BT709, Primaries.BT709, "bt709"

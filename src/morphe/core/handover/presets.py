@@ -84,11 +84,11 @@ QUICK = {"preset": "veryfast", "crf": "18"}
 PRESETS: Registry[Preset] = Registry("preset")
 for _preset in (
     Preset(
-        key="web", label="Web", about="H.264, good for upload and for sending on",
-        codec="libx264", options=QUICK, bits_per_pixel=0.10,
+        key="web", label="Web", about="H.264 of 8 bits, plays everywhere",
+        codec="libx264", options=QUICK, bit_depth=8, bits_per_pixel=0.10,
     ),
     Preset(
-        key="web-hevc", label="Web, HEVC", about="Smaller at the same look; slower to make",
+        key="web-hevc", label="Web, HEVC", about="Smaller, 10-bit where filmed so; slower to make",
         codec="libx265", options={"preset": "fast", "crf": "20", **SILENT}, tag="hvc1",
         bits_per_pixel=0.06, effort=3.6,
     ),
@@ -118,11 +118,11 @@ for _preset in (
     ),
     Preset(
         key="upright", label="Upright", about="9 : 16, H.264; cropped as the Bench has it, or in the middle",
-        codec="libx264", options=QUICK, ratio=9 / 16, bits_per_pixel=0.10, effort=0.8,
+        codec="libx264", options=QUICK, bit_depth=8, ratio=9 / 16, bits_per_pixel=0.10, effort=0.8,
     ),
     Preset(
         key="square", label="Square", about="1 : 1, H.264, cropped likewise",
-        codec="libx264", options=QUICK, ratio=1.0, bits_per_pixel=0.10, effort=0.85,
+        codec="libx264", options=QUICK, bit_depth=8, ratio=1.0, bits_per_pixel=0.10, effort=0.85,
     ),
     Preset(
         key="small", label="Small", about="A size that is kept, for messages: 16 MB, or what you say",

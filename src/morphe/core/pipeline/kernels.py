@@ -17,15 +17,20 @@ __all__ = [
 
 
 @njit(nogil=True, cache=True, boundscheck=False)
-def graded_rows(first, end, y, cb, cr, luma, chroma, frac_bits, level_shift, spare, out_y, out_cb, out_cr):
+def graded_rows(
+    first, end, y, cb, cr, luma, chroma, frac_bits, level_shift, spare, round_at, out_y, out_cb, out_cr
+):  # fmt: skip
+    """Codes of a file through tables; `round_at` (n, n), n a power of two, is added before bits go."""
     mask = (1 << frac_bits) - 1
     unit = 1 << frac_bits
     shift = 2 * frac_bits + spare
-    half = 1 << (shift - 1)
+    side = round_at.shape[0] - 1
     for j in range(first, end):
         top, bottom = y[2 * j], y[2 * j + 1]
         out_top, out_bottom = out_y[2 * j], out_y[2 * j + 1]
+        over, under = round_at[(2 * j) & side], round_at[(2 * j + 1) & side]
         for i in range(cb.shape[1]):
+            even, odd = (2 * i) & side, (2 * i + 1) & side
             b, r = np.int32(cb[j, i]), np.int32(cr[j, i])
             bi, ri, bf, rf = b >> frac_bits, r >> frac_bits, b & mask, r & mask
             w00, w01 = (unit - bf) * (unit - rf), (unit - bf) * rf
@@ -34,30 +39,30 @@ def graded_rows(first, end, y, cb, cr, luma, chroma, frac_bits, level_shift, spa
             y0, y1, y2, y3 = top[2 * i], top[2 * i + 1], bottom[2 * i], bottom[2 * i + 1]
             out_top[2 * i] = (
                 np.int32(n00[y0]) * w00 + np.int32(n01[y0]) * w01 + np.int32(n10[y0]) * w10
-                + np.int32(n11[y0]) * w11 + half
+                + np.int32(n11[y0]) * w11 + over[even]
             ) >> shift  # fmt: skip
             out_top[2 * i + 1] = (
                 np.int32(n00[y1]) * w00 + np.int32(n01[y1]) * w01 + np.int32(n10[y1]) * w10
-                + np.int32(n11[y1]) * w11 + half
+                + np.int32(n11[y1]) * w11 + over[odd]
             ) >> shift  # fmt: skip
             out_bottom[2 * i] = (
                 np.int32(n00[y2]) * w00 + np.int32(n01[y2]) * w01 + np.int32(n10[y2]) * w10
-                + np.int32(n11[y2]) * w11 + half
+                + np.int32(n11[y2]) * w11 + under[even]
             ) >> shift  # fmt: skip
             out_bottom[2 * i + 1] = (
                 np.int32(n00[y3]) * w00 + np.int32(n01[y3]) * w01 + np.int32(n10[y3]) * w10
-                + np.int32(n11[y3]) * w11 + half
+                + np.int32(n11[y3]) * w11 + under[odd]
             ) >> shift  # fmt: skip
             level = (np.int32(y0) + np.int32(y1) + np.int32(y2) + np.int32(y3) + 2) >> level_shift
             c00, c01 = chroma[bi, ri, level], chroma[bi, ri + 1, level]
             c10, c11 = chroma[bi + 1, ri, level], chroma[bi + 1, ri + 1, level]
             out_cb[j, i] = (
                 np.int32(c00[0]) * w00 + np.int32(c01[0]) * w01 + np.int32(c10[0]) * w10
-                + np.int32(c11[0]) * w11 + half
+                + np.int32(c11[0]) * w11 + over[odd]
             ) >> shift  # fmt: skip
             out_cr[j, i] = (
                 np.int32(c00[1]) * w00 + np.int32(c01[1]) * w01 + np.int32(c10[1]) * w10
-                + np.int32(c11[1]) * w11 + half
+                + np.int32(c11[1]) * w11 + under[even]
             ) >> shift  # fmt: skip
 
 
@@ -174,14 +179,16 @@ def between_rows(first, end, y, cb, cr, luma, chroma, mask, left, top, strength)
 
 @njit(nogil=True, cache=True, boundscheck=False, fastmath=True)
 def legal_rows(
-    first, end, y, cb, cr, weights, y_off, y_scale, c_off, c_scale, to_y, from_y, to_c, from_c,
+    first, end, y, cb, cr, weights, round_at, y_off, y_scale, c_off, c_scale, to_y, from_y, to_c, from_c,
     out_y, out_cb, out_cr,
 ):  # fmt: skip
     """Codes between passes to codes of a file: R'G'B' is clipped to 0..1, once, and then rounded.
 
-    `weights` (3,) float32 are those of red, green and blue in luma.
+    `weights` (3,) float32 are those of red, green and blue in luma; `round_at` (n, n) float32, n a power of
+    two, is added before what is behind the point is dropped.
     """
-    zero, one, half, two = np.float32(0), np.float32(1), np.float32(0.5), np.float32(2)
+    zero, one, two = np.float32(0), np.float32(1), np.float32(2)
+    side = round_at.shape[0] - 1
     of_r, of_g, of_b = weights[0], weights[1], weights[2]
     span_r, span_b = two * (one - of_r), two * (one - of_b)  # BT.709-6 item 3.3, BT.2020-2 table 4
     green_r, green_b = of_r * span_r / of_g, of_b * span_b / of_g
@@ -208,11 +215,11 @@ def legal_rows(
                 else:
                     sum_b += b
                     sum_r += r
-                out_y[at_row, at_column] = int(v * to_y + from_y + half)
+                out_y[at_row, at_column] = int(v * to_y + from_y + round_at[at_row & side, at_column & side])
             if clipped:
                 b, r = sum_b * np.float32(0.25), sum_r * np.float32(0.25)
-            out_cb[j, i] = int(b * to_c + from_c + half)
-            out_cr[j, i] = int(r * to_c + from_c + half)
+            out_cb[j, i] = int(b * to_c + from_c + round_at[(2 * j) & side, (2 * i + 1) & side])
+            out_cr[j, i] = int(r * to_c + from_c + round_at[(2 * j + 1) & side, (2 * i) & side])
 
 
 @njit(nogil=True, cache=True, boundscheck=False, fastmath=True)

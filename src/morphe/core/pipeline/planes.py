@@ -34,6 +34,7 @@ from morphe.core.pipeline.tables import (
     bake_between,
     bake_planes,
     interpolate,
+    rounding,
 )
 from morphe.core.signal.arrays import Codes, Plane
 from morphe.core.signal.ycbcr import LUMA_WEIGHTS, Matrix
@@ -75,6 +76,7 @@ class Grader:
             )
         ]
         self._is_single = single is not None
+        self._round_at = rounding(dithered=codes.bit_depth > bits_out).astype(np.float32)
 
     def grade(self, planes: PlaneSet, time_s: float, out: PlaneSet, *, frame: int = 0) -> None:
         """Grade 4:2:0 planes into `out` of the same shapes; the source is left alone.
@@ -93,7 +95,7 @@ class Grader:
         _look_up(self._first(time_s), planes, between)
         for work in self._rest:
             between = work(between, time_s, frame)
-        _make_legal(between, self._final, out)
+        _make_legal(between, self._final, self._round_at, out)
 
 
 def _look_up(lut: PlaneLut, planes: PlaneSet, out: PlaneSet) -> None:
@@ -104,14 +106,17 @@ def _look_up(lut: PlaneLut, planes: PlaneSet, out: PlaneSet) -> None:
     over_rows(planes[1].shape[0], lambda a, b: looked_up_rows(a, b, *planes, *tables, *out))
 
 
-def _make_legal(between: PlaneSet, final: CodesOut, out: PlaneSet) -> None:
+def _make_legal(between: PlaneSet, final: CodesOut, round_at: Plane, out: PlaneSet) -> None:
     numbers = (
         BETWEEN.luma_offset, 1 / BETWEEN.luma_scale, BETWEEN.chroma_offset, 1 / BETWEEN.chroma_scale,
         final.luma_scale, final.luma_offset, final.chroma_scale, final.chroma_offset,
     )  # fmt: skip
     typed = tuple(np.float32(n) for n in numbers)
     weights = np.array(LUMA_WEIGHTS[final.matrix], np.float32)
-    over_rows(between[1].shape[0], lambda a, b: legal_rows(a, b, *between, weights, *typed, *out))  # type: ignore[call-arg]
+    over_rows(
+        between[1].shape[0],
+        lambda a, b: legal_rows(a, b, *between, weights, round_at, *typed, *out),  # type: ignore[call-arg]
+    )
 
 
 # --- passes between --------------------------------------------------------------------------------

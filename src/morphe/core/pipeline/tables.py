@@ -28,10 +28,12 @@ __all__ = [
     "bake_between",
     "bake_planes",
     "interpolate",
+    "rounding",
 ]
 
 NODES = 65  # chroma nodes per axis; node 32 is neutral
 LEVELS = 256  # evaluated levels of luma
+DITHERED = 8  # pixels after which the pattern of rounding begins again
 # R'G'B' beyond this is written by no camera; between passes lights may still be far above white.
 REACH, REACH_BETWEEN = (-0.2, 1.3), (-0.5, 3.0)
 
@@ -195,11 +197,29 @@ def _every_code(lut: PlaneLut) -> tuple[Codes, Codes, Codes]:
     return out[0], out[1], out[2]
 
 
+def rounding(*, dithered: bool) -> Float:
+    """What is added to each pixel before the rest is dropped (n, n), 0..1: a half, or an even pattern.
+
+    The pattern (Bayer 1973) spreads what lies between two codes over neighbours, so that smooth sky shows no
+    bands.
+    """
+    if not dithered:
+        return np.full((1, 1), 0.5)
+    order = np.zeros((1, 1))
+    while len(order) < DITHERED:
+        order = np.block([[4 * order, 4 * order + 2], [4 * order + 3, 4 * order + 1]])
+    return np.asarray((order + 0.5) / order.size)
+
+
 def interpolate(lut: PlaneLut, planes: tuple[Codes, Codes, Codes], out: tuple[Codes, Codes, Codes]) -> None:
-    """Grade 4:2:0 planes of a file's codes by interpolation across colour."""
+    """Grade 4:2:0 planes of a file's codes by interpolation across colour; to fewer bits, dithered."""
     frac_bits, level_shift = lut.bits_in - 6, lut.bits_in - 6
     spare = lut.out.spare_bits
+    unit = 1 << (2 * frac_bits + spare)
+    round_at = (rounding(dithered=lut.bits_in > lut.out.bits) * unit).astype(np.int32)
     over_rows(
         planes[1].shape[0],
-        lambda a, b: graded_rows(a, b, *planes, lut.luma, lut.chroma, frac_bits, level_shift, spare, *out),
+        lambda a, b: graded_rows(
+            a, b, *planes, lut.luma, lut.chroma, frac_bits, level_shift, spare, round_at, *out
+        ),
     )
