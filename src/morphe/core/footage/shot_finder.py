@@ -34,6 +34,7 @@ FLASH_S = 0.45
 ENDS, EXPLAINED = 0.42, 0.7  # likeness of a dissolve's ends is below; what they explain of its frames
 LEFT = 0.65  # of the detail of its ends, in a dissolve
 EVEN = (0.35, 0.2)  # in every part of it: explained at least, and the share of either end
+TOLD = 3  # of six parts show enough to tell: what passes a plain wall shows in one or two
 MOVED = (0.65, 6, 4)  # likeness of all hops from above, and cells across or down: it was the camera
 WINDOWS_S = (0.35, 0.6, 1.0)
 QUICKEST = 60  # frames a second: of quicker clips dissolves are looked for in every second, fourth, … frame
@@ -306,7 +307,7 @@ def _laid(end: _Fine, frame: _Fine) -> Float:
 
 def _is_even(one: Float, frame: Float, other: Float) -> bool:
     """Whether every part of a frame is such a sum: what moves shows one here and the other there."""
-    least = 0.25 * frame.std()
+    least, told = 0.25 * frame.std(), 0
     for rows in np.array_split(np.arange(frame.shape[0]), 2):
         for columns in np.array_split(np.arange(frame.shape[1]), 3):
             parts = [p[np.ix_(rows, columns)] for p in (one, frame, other)]
@@ -315,7 +316,8 @@ def _is_even(one: Float, frame: Float, other: Float) -> bool:
             explained, share = _sum_of(*parts)
             if explained < EVEN[0] or not EVEN[1] < share < 1 - EVEN[1]:
                 return False
-    return True
+            told += 1
+    return told >= TOLD
 
 
 def _sum_of(one: Float, frame: Float, other: Float) -> tuple[float, float]:
