@@ -129,16 +129,14 @@ class ShotFinder:
 
     def _note_return(self, at: int) -> None:
         """Whether this frame shows again what was seen before something interrupted it: a flash, a frame."""
-        ring, most = self._ring, round(FLASH_S * self._fps) + 1
+        ring, most, is_back = self._ring, round(FLASH_S * self._fps) + 1, False
         for back in range(2, min(most, len(ring) - 1) + 1):
             first = at - back + 1  # the first that differed
             begins, ends = self._like[first] <= BACK, self._like[at] < CUT  # a flash may come in steps
-            if first in self._back or not (begins or ends):
+            if first in self._back or not (begins or (ends and not is_back)):
                 continue
             if _likeness(ring[-1 - back], ring[-1], BACK) > BACK:
-                self._back[first] = at - 1
-                if not begins:
-                    break
+                self._back[first], is_back = at - 1, True
 
     def _note_mixture(self, at: int) -> None:
         """Whether the frames before this one are the sum of what stands at both ends of a window."""
