@@ -41,7 +41,7 @@ def choose(page, address, *titles, mode="each", preset="Web"):
     if mode != "still":
         chosen = page.locator(".presets label", has=page.get_by_text(preset, exact=True))
         if not chosen.is_visible():
-            page.get_by_text("More", exact=True).click()
+            page.locator(".more-presets summary").click()
         chosen.click()
         page.wait_for_load_state("networkidle")
     for box in page.locator("[name=clip]").all():
