@@ -6,6 +6,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
+from zlib import crc32
 
 from morphe.core.advise.strain_gauge import strain_of
 from morphe.core.errors import MorpheError, OutputError
@@ -81,7 +82,7 @@ def hand_back(
     """
     reports = read_shots(clip, profile=rules.profile)
     report, reel = reports[0], reel_of(reports)
-    name = shortened(clip.name, LONGEST_STEM)
+    name = _fitting(clip.name)
     cube, recipe, told = (folder / f"{name}{e}" for e in (".cube", ".recipe.json", ".report.txt"))
     cubes = numbered(cube, len(reports))
     for path, one in zip(cubes, reports, strict=True):
@@ -113,9 +114,17 @@ def _film_name(clip: Path, folder: Path) -> Path:
     beside = clips_in(clip.parent)
     stems = [other.stem.casefold() for other in beside]
     stem = clip.name if stems.count(clip.stem.casefold()) > 1 else clip.stem
-    out = folder / f"{shortened(stem, LONGEST_STEM)}.corrected.mp4"
+    out = folder / f"{_fitting(stem)}.corrected.mp4"
     check_output(out, *beside)
     return out
+
+
+def _fitting(name: str) -> str:
+    """A name with room for numbers and endings; two that begin alike stay two."""
+    if len(name.encode()) <= LONGEST_STEM:
+        return name
+    mark = f"-{crc32(name.encode()):08x}"
+    return shortened(name, LONGEST_STEM - len(mark)) + mark
 
 
 def _lines(clip: Path, reports: Sequence[Report]) -> list[str]:
