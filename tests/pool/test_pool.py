@@ -241,15 +241,14 @@ def test_given_a_piece_that_cannot_be_made_when_shared_then_its_sentence_comes_b
     maker, folder = Sharing(Board(url, media), place=no_place), media / "results" / "gone"
     folder.mkdir(parents=True)
     from morphe.core.handover.delivery import Order
-    from morphe.core.handover.parts import cuts_of
+    from morphe.core.handover.film import film_of
     from morphe.core.handover.segments import segments_of
 
-    order = Order(info=info, grade=GRADE, delivery=Delivery())
-    pieces = segments_of(order, cuts_of((), info), folder)
+    pieces = segments_of(film_of([Order(info=info, grade=GRADE, delivery=Delivery())]), folder)
     gone.unlink()
 
     with pytest.raises(OutputError, match=r"gone\.mp4"):
-        maker(order, pieces, lambda done, total: True)
+        maker(pieces, lambda done, total: True)
 
 
 @pytest.mark.parametrize(

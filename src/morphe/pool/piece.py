@@ -15,6 +15,7 @@ from morphe.core.footage.info import SignalInfo
 from morphe.core.footage.proxy import make_proxy
 from morphe.core.grade import recipe
 from morphe.core.handover.delivery import Delivery, Order
+from morphe.core.handover.light_level import LightLevel
 from morphe.core.handover.output import whole_file
 from morphe.core.handover.parts import Cut
 from morphe.core.handover.pump import Cancelled, Progress
@@ -54,7 +55,6 @@ class Piece(Protocol):
 class RenderPiece:
     """A segment of a delivery."""
 
-    order: Order
     segment: Segment
 
     @property
@@ -66,13 +66,13 @@ class RenderPiece:
         return self.segment.frames
 
     def values(self, media: Path) -> dict[str, Any]:
-        cut = self.segment.cut
+        order, cut, level = self.segment.order, self.segment.cut, self.segment.level
         return {
-            **_source(self.order.info, media),
-            "grade": recipe.reel_to_json(self.order.grade),
-            "delivery": self.order.delivery.as_json(),
+            **_source(order.info, media),
+            "grade": recipe.reel_to_json(order.grade),
+            "delivery": order.delivery.as_json(),
             "cut": [_plain(cut.begin_s), _plain(cut.end_s), cut.shift_s],
-            "alone": self.segment.alone,
+            "level": level and [level.pixel, level.frame],
         }
 
     @classmethod
@@ -88,11 +88,11 @@ class RenderPiece:
             grade=recipe.reel_from_json(values["grade"]),
             delivery=Delivery.from_json(values["delivery"]),
         )
-        segment = Segment(cut=cut, frames=values["frames"], alone=values["alone"], out=media / values["out"])
-        return cls(order=order, segment=segment)
+        level = values["level"] and LightLevel(pixel=values["level"][0], frame=values["level"][1])
+        return cls(segment=Segment(order=order, cut=cut, level=level, out=media / values["out"]))
 
     def make(self, progress: Progress) -> None:
-        render_segment(self.order, self.segment, progress)
+        render_segment(self.segment, progress)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

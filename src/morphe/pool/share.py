@@ -10,7 +10,6 @@ from dataclasses import dataclass, field
 import redis
 
 from morphe.core.errors import OutputError
-from morphe.core.handover.delivery import Order
 from morphe.core.handover.pump import Cancelled, Progress
 from morphe.core.handover.segments import Segment
 from morphe.core.pulse import pulse
@@ -41,9 +40,9 @@ class Sharing:
     place: Place = always
     _waits_since: dict[str, float] = field(default_factory=dict)
 
-    def __call__(self, order: Order, segments: Sequence[Segment], progress: Progress) -> None:
+    def __call__(self, segments: Sequence[Segment], progress: Progress) -> None:
         """Make the segments of a render (a `SegmentMaker`)."""
-        self.share([RenderPiece(order=order, segment=s) for s in segments], progress)
+        self.share([RenderPiece(segment=s) for s in segments], progress)
 
     def share(self, pieces: Sequence[Piece], progress: Progress) -> None:
         """Have pieces made by whoever is free.

@@ -20,11 +20,11 @@ from morphe.core.grade.steps import Exposure
 from morphe.core.grade.steps.bars import Crop
 from morphe.core.handover.delivery import Delivery, Order
 from morphe.core.handover.device_fit import device_fit
-from morphe.core.handover.joined import Piece, render_joined
+from morphe.core.handover.joined import Piece, joined
 from morphe.core.handover.output_check import check_output_file
 from morphe.core.handover.parts import Part
 from morphe.core.handover.presets import PRESETS, own_preset, preset_from_json
-from morphe.core.handover.render import render
+from morphe.core.handover.render import render, render_film
 from morphe.core.handover.rhythm import Rhythm, rhythm_cost
 from morphe.core.handover.sound import Heard
 from morphe.core.handover.stills import STILLS, graded_picture, write_still
@@ -102,9 +102,8 @@ def test_given_clips_of_different_kinds_when_joined_then_frames_chapters_and_sou
         pieces.append(Piece(info=probe(path), grade=Grade(), title=f"Clip {number}", parts=parts))
     told = []
 
-    done = render_joined(
-        pieces, tmp_path / "day.mp4", Delivery(), progress=lambda n, total: not told.append((n, total))
-    )
+    film = joined(pieces, Delivery())
+    done = render_film(film, tmp_path / "day.mp4", progress=lambda n, total: not told.append((n, total)))
 
     with av.open(str(done.out)) as file:
         frames = [

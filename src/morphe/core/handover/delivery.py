@@ -17,7 +17,7 @@ from morphe.core.handover.sound import Heard
 
 __all__ = ["Delivery", "Order"]
 
-LARGEST_SIDE, SMALLEST_SIDE, FASTEST = 8192, 64, 240
+LARGEST_SIDE, SMALLEST_SIDE, FASTEST = 8192, 16, 240
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

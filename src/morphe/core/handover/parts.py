@@ -11,7 +11,7 @@ from typing import Any
 from morphe.core.errors import OutputError
 from morphe.core.footage.info import SignalInfo
 
-__all__ = ["WHOLE", "Cut", "Part", "cuts_of", "parts_from_json", "with_begin", "with_end"]
+__all__ = ["Cut", "Part", "cuts_of", "parts_from_json", "with_begin", "with_end"]
 
 SHORTEST_S = 0.2
 MOST = 40
@@ -35,7 +35,10 @@ class Part:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Cut:
-    """A part on its way into a file: what lies in it, and by how many seconds it is moved."""
+    """A stretch of a clip on its way into a file: seconds of the clip, from its first frame.
+
+    shift_s : from the times that the clip's file counts in to those of the file that is written
+    """
 
     begin_s: float = -math.inf
     end_s: float = math.inf
@@ -52,12 +55,14 @@ class Cut:
             item.dts += by
         return item
 
+    def ends_in(self, info: SignalInfo) -> tuple[float, float]:
+        """Where it begins and ends in the file that is written, in seconds."""
+        offset = self.shift_s + info.start_s
+        return max(self.begin_s, 0.0) + offset, min(self.end_s, info.duration_s) + offset
 
-WHOLE = (Cut(),)  # the clip as it is
 
-
-def cuts_of(parts: Sequence[Part], info: SignalInfo) -> tuple[Cut, ...]:
-    """Parts on the grid of the clip's frames, each moved to where the one before ends.
+def cuts_of(parts: Sequence[Part], info: SignalInfo, at_s: float = 0.0) -> tuple[Cut, ...]:
+    """Parts on the grid of the clip's frames, one behind another from `at_s` on; without any, the whole clip.
 
     Raises
     ------
@@ -65,13 +70,13 @@ def cuts_of(parts: Sequence[Part], info: SignalInfo) -> tuple[Cut, ...]:
         If a part is none, or they overlap.
     """
     if not parts:
-        return WHOLE
-    cuts, at = [], 0.0
+        return (Cut(shift_s=at_s - info.start_s),)
+    cuts = []
     fps = float(info.fps)
     for part in _checked(parts, info):
         begin, end = (round(time * fps) / fps for time in (part.begin_s, min(part.end_s, info.duration_s)))
-        cuts.append(Cut(begin_s=begin, end_s=end, shift_s=at - begin - info.start_s))
-        at += end - begin
+        cuts.append(Cut(begin_s=begin, end_s=end, shift_s=at_s - begin - info.start_s))
+        at_s += end - begin
     return tuple(cuts)
 
 

@@ -1,4 +1,4 @@
-"""One run through a clip: a thread decodes, the caller paints, a thread encodes."""
+"""One run through the pictures of a clip: a thread decodes, the caller paints, a thread encodes."""
 
 from __future__ import annotations
 
@@ -15,17 +15,15 @@ import av
 from morphe.core.errors import MorpheError, NoPicture, OutputError
 from morphe.core.footage.info import SignalInfo
 from morphe.core.footage.reader import clock
-from morphe.core.handover.along import Along
 from morphe.core.handover.painter import Painter
-from morphe.core.handover.parts import WHOLE, Cut
+from morphe.core.handover.parts import Cut
 from morphe.core.handover.presets import Preset
 from morphe.core.handover.rhythm import Rhythm
 from morphe.core.handover.target import tag
 from morphe.core.pulse import alive
 
-__all__ = ["Cancelled", "Progress", "Pump", "counted"]
+__all__ = ["Cancelled", "Progress", "Pump"]
 
-AHEAD_S = 1.0  # that sound and picture of one moment may lie apart in a file
 DEPTH = 6  # frames that may wait between two stages
 TELL_S = 0.5
 
@@ -48,36 +46,26 @@ class _Shown:
     number: int
 
 
-def counted(info: SignalInfo, cuts: Sequence[Cut], fps: Fraction | None = None) -> int:
-    """How many frames there will be, as far as the file tells."""
-    rate = float(fps or info.fps)
-    if cuts == WHOLE:
-        return info.frames if fps is None else round(info.duration_s * rate)
-    ends = ((max(cut.begin_s, 0.0), min(cut.end_s, info.duration_s)) for cut in cuts)
-    return sum(round(end * rate) - round(begin * rate) for begin, end in ends)
-
-
 class Pump:
-    """Brings the frames of some cuts of a clip, and what goes along with them, into a file that is open.
+    """Brings the pictures of some cuts of a clip into a file that is open.
 
-    `fps` lays them on even ticks.
+    `total` is told as the number there will be; `fps` lays them on even ticks.
     """
 
     def __init__(
-        self, info: SignalInfo, painter: Painter, cuts: Sequence[Cut], *, fps: Fraction | None = None,
-        progress: Progress = lambda done, total: True,
+        self, info: SignalInfo, painter: Painter, cuts: Sequence[Cut], total: int, *,
+        fps: Fraction | None = None, progress: Progress = lambda done, total: True,
     ) -> None:  # fmt: skip
-        self.info, self.painter, self.cuts, self.fps, self.progress = info, painter, cuts, fps, progress
+        self.info, self.painter, self.cuts, self.fps = info, painter, cuts, fps
+        self.total, self.progress = total, progress
         self.preset: Preset = painter.preset
         self.decoded: queue.Queue[Any] = queue.Queue(DEPTH)
         self.graded: queue.Queue[Any] = queue.Queue(DEPTH)
         self.stop = threading.Event()
         self.failure: BaseException | None = None
 
-    def run(self, source: Any, target: Any, stream: Any, along: Along | None) -> int:
+    def run(self, source: Any, target: Any, stream: Any) -> int:
         """Do it; the number of frames."""
-        self.along = along
-        self.beside = along.inputs if along else []
         video = source.streams.video[0]
         video.thread_type = "AUTO"
         threads = [
@@ -126,54 +114,41 @@ class Pump:
         self._put(self.decoded, None)
 
     def _go_to(self, source: Any, video: Any, time_s: float) -> None:
-        """On to the key frame before a moment, with decoders that remember nothing."""
-        ahead = AHEAD_S if self.beside else 0.0
-        at = max(time_s - ahead, 0.0) + self.info.start_s
-        source.seek(round(at / video.time_base), stream=video, backward=True)
+        """On to the key frame before a moment, with a decoder that remembers nothing."""
+        source.seek(round((time_s + self.info.start_s) / video.time_base), stream=video, backward=True)
         video.codec_context.flush_buffers()
-        if self.along:
-            self.along.forget()
 
     def _decoded(self, source: Any, video: Any, cut: Cut) -> Iterator[_Shown]:
-        """The frames of a cut; packets of its sound go to the encoder's line at once."""
-        fps, past = float(self.info.fps), False
-        half, last_s = 0.5 / fps, cut.end_s + AHEAD_S
-        for packet in alive(source.demux([video, *self.beside])):
+        """The frames of a cut."""
+        fps = float(self.info.fps)
+        half = 0.5 / fps
+        for packet in alive(source.demux(video)):
             if self.stop.is_set():
                 return
-            if packet.pts is not None:
-                at = float(packet.pts * packet.time_base) - self.info.start_s
-                if past and (at > last_s or not self.beside):  # sound lies up to so much behind its picture
-                    return
-            if packet.stream.index != video.index:
-                if packet.pts is None or cut.holds(at):
-                    self._put(self.graded, cut.moved(packet))
-                continue
             try:
                 frames = packet.decode()
             except av.error.InvalidDataError:
                 continue  # one damaged packet does not end a clip; the count of frames tells
             for frame in frames:
                 time_s = clock(self.info, frame.time_base, frame)
-                past = past or time_s >= cut.end_s - half
+                if time_s >= cut.end_s - half:
+                    return
                 if cut.holds(time_s, half):
-                    pts = cut.moved(frame).pts
-                    yield _Shown(frame, time_s, pts, round(time_s * fps))
+                    yield _Shown(frame, time_s, cut.moved(frame).pts, round(time_s * fps))
 
     def _even(self, shown: Iterator[_Shown], cut: Cut) -> Iterator[_Shown]:
-        """A cut's frames on even ticks."""
+        """A cut's frames on even ticks; the first is shown from its beginning."""
         rhythm: Rhythm[_Shown] = Rhythm(self.fps or Fraction(25))
-        offset = cut.shift_s + self.info.start_s if cut.shift_s else 0.0
-        for one in shown:
-            yield from (_ticked(*pair) for pair in rhythm.push(one, one.time_s + offset))
-        end_s = min(cut.end_s, self.info.duration_s)
-        yield from (_ticked(*pair) for pair in rhythm.flush(end_s + offset))
+        offset, (begin_s, end_s) = cut.shift_s + self.info.start_s, cut.ends_in(self.info)
+        for number, one in enumerate(shown):
+            at_s = one.time_s + offset if number else begin_s
+            yield from (_ticked(*pair) for pair in rhythm.push(one, at_s))
+        yield from (_ticked(*pair) for pair in rhythm.flush(end_s))
 
     # -- painting and encoding ---------------------------------------------------------------------
 
     def _paint_all(self) -> int:
         count, told, untouched = 0, 0.0, self.painter.untouched
-        total = counted(self.info, self.cuts, self.fps)
         for one in self._take_all(self.decoded):
             frame = one.frame if untouched else self.painter.paint(one.frame, one.time_s, one.number)
             self._put(self.graded, (frame, one.pts, 1 / self.fps if self.fps else one.frame.time_base))
@@ -181,7 +156,7 @@ class Pump:
             now = time.monotonic()
             if now - told > TELL_S:
                 told = now
-                if not self.progress(count, total):
+                if not self.progress(count, self.total):
                     raise Cancelled("The render was stopped.")
         self._put(self.graded, None)
         return count
@@ -189,10 +164,6 @@ class Pump:
     def _encode(self, target: Any, stream: Any) -> None:
         untouched = self.painter.untouched
         for item in alive(self._take_all(self.graded)):
-            if isinstance(item, av.Packet):
-                for packet in self.along.pass_on(item) if self.along else ():
-                    target.mux(packet)
-                continue
             frame, pts, base = item
             frame.pts, frame.time_base = pts, base  # only here: one that is shown twice is the same frame
             tag(frame, self.preset)
@@ -203,8 +174,6 @@ class Pump:
             return
         for packet in alive(stream.codec_context.encode_lazy(None)):
             packet.stream = stream
-            target.mux(packet)
-        for packet in self.along.flush() if self.along else ():
             target.mux(packet)
 
     def _put(self, line: queue.Queue[Any], item: Any) -> None:

@@ -1,10 +1,9 @@
-"""Render a clip: decode, grade and encode overlap in threads; sound, times and marks are kept."""
+"""Render orders into a file: pictures in segments, then everything put together once."""
 
 from __future__ import annotations
 
-import os
 import time
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, replace
 from pathlib import Path
@@ -12,35 +11,24 @@ from tempfile import TemporaryDirectory
 
 from morphe.core.errors import OutputError
 from morphe.core.footage.info import SignalInfo
-from morphe.core.footage.probe import open_clip
 from morphe.core.grade.grade import Grade
 from morphe.core.grade.layer import Scope
 from morphe.core.grade.reel import Reel
 from morphe.core.grade.steps.bars import Crop
-from morphe.core.handover.along import Along
 from morphe.core.handover.delivery import Delivery, Order
+from morphe.core.handover.film import Film, film_of
 from morphe.core.handover.hdr import why_not_hdr
-from morphe.core.handover.light_level import light_level
+from morphe.core.handover.light_level import LightLevel, light_level
+from morphe.core.handover.mux import mux
 from morphe.core.handover.output import check_output, whole_file
 from morphe.core.handover.painter import Painter, delivered_size
-from morphe.core.handover.parts import Cut, cuts_of
-from morphe.core.handover.pump import Cancelled, Progress, Pump, counted
-from morphe.core.handover.segments import (
-    SegmentMaker,
-    can_be_joined,
-    join,
-    one_after_another,
-    rest_alone,
-    segments_of,
-)
-from morphe.core.handover.size_kept import AIMED, TwoPass, budget_of, fitted_size
-from morphe.core.handover.sound import Heard
-from morphe.core.handover.target import add_picture, mark, opened
+from morphe.core.handover.pump import Cancelled, Progress
+from morphe.core.handover.segments import SegmentMaker, make_pictures, one_after_another, segments_of
+from morphe.core.handover.size_kept import AIMED, TwoPass, fitted_size, rate_for
 
-__all__ = ["Cancelled", "Rendered", "delivered_size", "graded_for", "render"]
+__all__ = ["Cancelled", "Rendered", "delivered_size", "graded_for", "render", "render_film"]
 
 TRIES, NEAR = 4, 0.97  # encodings that aim at a size, each by what the last one missed it by
-USUAL_SOUND = 160_000  # bits a second, where a file does not say
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -69,10 +57,23 @@ def render(
 ) -> Rendered:  # fmt: skip
     """Apply a grade, or those of its shots, to every frame that is wanted and write `out`.
 
+    Parameters, errors: see `render_film`.
+    """
+    wanted = delivery or Delivery()
+    order = Order(info=info, grade=graded_for(grade, wanted), delivery=wanted)
+    return render_film(film_of([order]), out, progress=progress, make=make, workshop=workshop)
+
+
+def render_film(
+    film: Film, out: Path, *,
+    progress: Progress = _go_on, make: SegmentMaker = one_after_another, workshop: Path | None = None,
+) -> Rendered:  # fmt: skip
+    """Write a film.
+
     Parameters
     ----------
     progress : called with (frames done, frames in all) about every half second; returning False cancels
-    make     : has the segments of a long render made; here, one after another, if nothing else is said
+    make     : has the segments made; here, one after another, if nothing else is said
     workshop : a folder that keeps finished segments, so that a later attempt goes on with them; it is the
                caller's to delete
 
@@ -84,33 +85,36 @@ def render(
     Cancelled
         If `progress` said so; nothing is left behind.
     """
-    wanted = delivery or Delivery()
-    check_output(out, info.path)
-    if wanted.preset.hdr and (reason := why_not_hdr(info, *Reel.of(grade).grades)):
-        raise OutputError(f"{info.path.name} cannot go out as HDR. {reason} Choose an ordinary preset.")
-    started = time.monotonic()
-    order, cuts = (
-        Order(info=info, grade=graded_for(grade, wanted), delivery=wanted),
-        cuts_of(wanted.parts, info),
-    )
-    limit = wanted.limit_megabytes
+    check_output(out, *(order.info.path for order in film.orders))
+    for order in film.orders:
+        _check_hdr(order)
+    started, first = time.monotonic(), film.orders[0]
     with whole_file(out) as part, _folder(workshop, part) as folder:
-        whole = bool(limit) or not can_be_joined(order)
-        segments = [] if whole else segments_of(order, cuts, folder)
-        if limit:
-            frames, size = _Sized(order, cuts, progress).within(part, limit)
-        elif segments and (len(segments) > len(cuts) or make is not one_after_another):
-            make(order, segments, progress)
-            beside = folder / "beside"
-            beside_is_there = rest_alone(order, cuts, beside)
-            frames = join(order, segments, part, beside if beside_is_there else None)
-            size = Painter(order).shape.size
+        if first.delivery.limit_megabytes and not film.is_joined:
+            frames, size = _Sized(film, progress, folder).within(part, first.delivery.limit_megabytes)
         else:
-            frames, size = _straight(order, cuts, part, progress)
+            segments = segments_of(film, folder, _light_of(film))
+            make(segments, progress)
+            frames = mux(film, [segment.out for segment in segments], part)
+            size = Painter(first).shape.size
     return Rendered(
         out=out, frames=frames, seconds=time.monotonic() - started, width=size[0], height=size[1],
-        dropped=_dropped(info),
+        dropped=_dropped(first.info),
     )  # fmt: skip
+
+
+def _check_hdr(order: Order) -> None:
+    if order.delivery.preset.hdr and (reason := why_not_hdr(order.info, *Reel.of(order.grade).grades)):
+        name = order.info.path.name
+        raise OutputError(f"{name} cannot go out as HDR. {reason} Choose an ordinary preset.")
+
+
+def _light_of(film: Film) -> LightLevel | None:
+    """What a PQ file says of its light, of all its clips."""
+    if film.orders[0].delivery.preset.hdr != "pq":
+        return None
+    levels = [light_level(order) for order in film.orders]
+    return LightLevel(pixel=max(one.pixel for one in levels), frame=max(one.frame for one in levels))
 
 
 @contextmanager
@@ -142,68 +146,46 @@ def _cropped(grade: Grade, ratio: float) -> Grade:
     return grade.with_step(replace(crop, ratio=ratio, on=True), layer_id)
 
 
-def _straight(
-    order: Order, cuts: Sequence[Cut], part: Path, progress: Progress, *,
-    two_pass: TwoPass | None = None, size: tuple[int, int] | None = None,
-) -> tuple[int, tuple[int, int]]:  # fmt: skip
-    """Everything in one go; the number of frames, and the size of the picture."""
-    painter, fps = Painter(order, size), order.delivery.fps
-    is_first_pass = part == Path(os.devnull)
-    with (
-        open_clip(order.info.path) as source,
-        opened(part, "null" if is_first_pass else "mp4") as target,
-    ):
-        base = source.streams.video[0].time_base
-        level = light_level(order) if order.delivery.preset.hdr == "pq" else None
-        stream = add_picture(target, painter, base=base, fps=fps, two_pass=two_pass, level=level)
-        along = None if is_first_pass else Along(source, target, order.delivery.sound)
-        mark(target, stream, order.info, cuts[0])
-        pump = Pump(order.info, painter, cuts, fps=fps, progress=progress)
-        return pump.run(source, target, stream, along), painter.shape.size
-
-
 class _Sized:
     """A render that keeps a size: as Web does if that fits, else in two passes at a rate, with a smaller
     picture where the rate would not serve it well."""
 
-    def __init__(self, order: Order, cuts: Sequence[Cut], progress: Progress) -> None:
-        self.order, self.cuts, self.told = order, cuts, progress
-        self.info, self.delivery = order.info, order.delivery
-        self.fps = float(order.delivery.fps or order.info.fps)
+    def __init__(self, film: Film, progress: Progress, folder: Path) -> None:
+        self.film, self.order, self.told = film, film.orders[0], progress
+        self.pictures, self.stats = folder / "sized.seg", folder / "stats"
+        self.fps = float(self.order.delivery.fps or self.order.info.fps)
         self.most = 0
 
     def within(self, part: Path, megabytes: float) -> tuple[int, tuple[int, int]]:
-        seconds = counted(self.info, self.cuts, self.delivery.fps) / self.fps
-        budget = budget_of(megabytes, seconds, self._sound_bits())
-        with TemporaryDirectory(dir=part.parent) as folder:
-            passed = TwoPass(number=1, stats=Path(folder) / "stats")
-            frames, whole = self._run(part, passed, lambda done, total: self.told(done, 2 * total))
-            if part.stat().st_size <= megabytes * 1e6:
-                return frames, whole
-            size = fitted_size(*whole, self.fps, budget.rate)
-            if size != whole:
-                self._run(Path(os.devnull), passed, self._second, size)
-            rate = budget.rate
-            for _ in range(TRIES):
-                frames, size = self._run(part, replace(passed, number=2, rate=rate), self._second, size)
-                over = part.stat().st_size / (megabytes * 1e6)
-                if NEAR <= over <= 1:
-                    break
-                rate = int(rate * AIMED / over)
+        whole = Painter(self.order).shape.size
+        passed = TwoPass(number=1, stats=self.stats)
+        self._encode(passed, whole, lambda done, total: self.told(done, 2 * total))
+        frames = mux(self.film, [self.pictures], part)
+        size = whole
+        if part.stat().st_size <= megabytes * 1e6:
+            return frames, size
+        beside = 8.0 * (part.stat().st_size - self.pictures.stat().st_size)
+        rate = rate_for(megabytes, frames / self.fps, beside)
+        size = fitted_size(*whole, self.fps, rate)
+        if size != whole:
+            self._encode(passed, size, self._second, is_kept=False)
+        for _ in range(TRIES):
+            self._encode(replace(passed, number=2, rate=rate), size, self._second)
+            frames = mux(self.film, [self.pictures], part)
+            over = part.stat().st_size / (megabytes * 1e6)
+            if NEAR <= over <= 1:
+                break
+            rate = int(rate * AIMED / over)
         return frames, size
 
     def _second(self, done: int, total: int) -> bool:
         self.most = max(self.most, total + done)  # encoded once more, it does not go back
         return self.told(self.most, 2 * total)
 
-    def _run(
-        self, part: Path, passed: TwoPass, progress: Progress, size: tuple[int, int] | None = None
-    ) -> tuple[int, tuple[int, int]]:
-        return _straight(self.order, self.cuts, part, progress, two_pass=passed, size=size)
-
-    def _sound_bits(self) -> float:
-        """Bits a second that the sound takes."""
-        if self.delivery.sound is Heard.LEFT_OUT:
-            return 0.0
-        with open_clip(self.info.path) as source:
-            return float(sum(s.bit_rate or USUAL_SOUND for s in source.streams.audio))
+    def _encode(
+        self, passed: TwoPass, size: tuple[int, int], progress: Progress, *, is_kept: bool = True
+    ) -> None:
+        out = self.pictures if is_kept else None
+        make_pictures(
+            self.order, Painter(self.order, size), self.film.cuts[0], out, progress, two_pass=passed
+        )

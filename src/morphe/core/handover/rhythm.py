@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from fractions import Fraction
 from typing import Generic, TypeVar
 
-__all__ = ["USUAL_RATES", "Rhythm", "rhythm_cost", "usual_rate"]
+__all__ = ["USUAL_RATES", "Rhythm", "rhythm_cost", "tick_at", "usual_rate"]
 
 T = TypeVar("T")
 ROUNDED_S = 1e-3  # times may be kept in milliseconds
@@ -26,7 +26,7 @@ class Rhythm(Generic[T]):
     """
 
     def __init__(self, fps: Fraction) -> None:
-        self._fps = float(fps)
+        self._fps = fps
         self._held: tuple[T, float] | None = None
 
     def push(self, frame: T, time_s: float) -> Iterator[tuple[T, int]]:
@@ -38,12 +38,14 @@ class Rhythm(Generic[T]):
         """What is held, up to an end."""
         if self._held is not None:
             frame, begun = self._held
-            for tick in range(self._tick(begun), self._tick(end_s)):
+            for tick in range(tick_at(begun, self._fps), tick_at(end_s, self._fps)):
                 yield frame, tick
         self._held = None
 
-    def _tick(self, time_s: float) -> int:
-        return math.ceil((time_s - ROUNDED_S) * self._fps)
+
+def tick_at(time_s: float, fps: Fraction) -> int:
+    """The first tick of 1/fps at which something is shown that begins then."""
+    return math.ceil((time_s - ROUNDED_S) * float(fps))
 
 
 def usual_rate(measured: Fraction) -> Fraction:

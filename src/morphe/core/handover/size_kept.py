@@ -1,24 +1,17 @@
-"""A size that is kept: how many bits the picture may have, and how large it can then be."""
+"""A size that is kept: how many bits the picture may have, how large it can then be, two passes at a rate."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 from pathlib import Path
 
-__all__ = ["AIMED", "Budget", "TwoPass", "budget_of", "fitted_size"]
+__all__ = ["AIMED", "TwoPass", "fitted_size", "rate_for"]
 
 AIMED = 0.985  # of the size: containers and rate control need room
 LEAST_BITS_PER_PIXEL = 0.045  # with fewer, a smaller picture looks better
 HEIGHTS = (1080, 720, 540, 360)
 QUALITY = "18"  # a file that is small enough like this is not made larger
 LEAST_RATE = 40_000  # bits a second
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Budget:
-    """Bits a second for the picture, after the sound had its own."""
-
-    rate: int
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -36,10 +29,9 @@ class TwoPass:
         return passed if self.rate else {**passed, "crf": QUALITY}
 
 
-def budget_of(megabytes: float, seconds: float, sound_bits: float) -> Budget:
-    """What a size leaves for the picture; `sound_bits` a second are taken off."""
-    whole = AIMED * megabytes * 8e6 / max(seconds, 0.1)
-    return Budget(rate=max(int(whole - sound_bits), LEAST_RATE))
+def rate_for(megabytes: float, seconds: float, beside_bits: float) -> int:
+    """Bits a second that a size leaves for the picture, when what goes along has taken so many in all."""
+    return max(int((AIMED * megabytes * 8e6 - beside_bits) / max(seconds, 0.1)), LEAST_RATE)
 
 
 def fitted_size(width: int, height: int, fps: float, rate: int) -> tuple[int, int]:

@@ -1,24 +1,31 @@
-"""Sound on its way through a render: copied where MP4 can hold it, else encoded; left out or levelled."""
+"""Sound on its way into a file: copied where MP4 holds it and nothing is cut, else encoded; or levelled."""
 
 from __future__ import annotations
 
 from collections.abc import Iterator
 from enum import StrEnum
 from fractions import Fraction
+from math import inf, isinf
 from typing import Any
 
 import av
 import numpy as np
 from av.filter import Graph
 
-__all__ = ["Heard", "Sound"]
+from morphe.core.footage.info import SignalInfo
+from morphe.core.handover.parts import Cut
+
+__all__ = ["Copied", "Encoded", "Heard", "is_copied"]
 
 COPIED = {"aac", "mp3", "ac3", "eac3", "alac", "opus", "flac"}
 LEVEL = "I=-23:TP=-1:LRA=7"  # EBU R 128: -23 LUFS, true peak at most -1 dB
 RATE = 48_000
 RATES = (96_000, 88_200, 48_000, 44_100, 32_000, 24_000, 22_050, 16_000, 11_025, 8_000)  # of AAC
 LAYOUTS = {1: "mono", 2: "stereo", 3: "3.0", 4: "4.0", 5: "5.0", 6: "5.1", 8: "7.1"}  # that AAC names
-ROUNDED_S, LONGEST_SILENCE_S = 0.004, 60  # of time stamps; of a gap that is filled
+BITS_PER_CHANNEL = 96_000  # a second
+PRIMED_S = 0.085  # that a decoder wants to have heard before: four packets of Opus, two of AAC
+ROUNDED_S = 0.0012  # by which time stamps that were rounded to milliseconds lie apart
+BEHIND_S = 1.0  # that sound may go on after its picture
 
 
 class Heard(StrEnum):
@@ -29,71 +36,127 @@ class Heard(StrEnum):
     LEVELLED = "levelled"
 
 
-class Sound:
-    """All sound tracks of a source, each with its track in the target."""
+def is_copied(stream: Any, heard: Heard, *, is_one_stretch: bool) -> bool:
+    """Whether packets go over as they are: a cut between two of them lies where no packet ends."""
+    named = stream.codec_context.codec.canonical_name in COPIED
+    return heard is Heard.KEPT and is_one_stretch and named
 
-    def __init__(self, source: Any, target: Any, heard: Heard = Heard.KEPT) -> None:
-        there = [] if heard is Heard.LEFT_OUT else source.streams.audio
-        self.inputs = [s for s in there if s.codec_context is not None]
-        self._copied: dict[int, Any] = {}
-        self._encoded: dict[int, _Encoded] = {}
-        for stream in self.inputs:
-            if heard is Heard.KEPT and stream.codec_context.codec.canonical_name in COPIED:
-                self._copied[stream.index] = target.add_stream_from_template(stream)
-            else:
-                self._encoded[stream.index] = _Encoded(stream, target, is_levelled=heard is Heard.LEVELLED)
 
-    def pass_on(self, packet: Any) -> Iterator[Any]:
-        """Give the target's packets for one packet of the source."""
-        index = packet.stream.index
-        if index in self._encoded:
-            for frame in packet.decode():
-                yield from self._encoded[index].take(frame)
-        elif packet.dts is not None:
-            packet.stream = self._copied[index]
+class Copied:
+    """A track whose packets go over as they are."""
+
+    def __init__(self, track: Any) -> None:
+        self.track = track
+
+    def begin(self, cut: Cut, info: SignalInfo) -> None:
+        self._cut, self._start_s = cut, info.start_s
+
+    def take(self, packet: Any) -> Iterator[Any]:
+        """The packet at its time in the file; one from just before the beginning is there, and not heard."""
+        if packet.dts is None or packet.pts is None or not packet.size:
+            return
+        at_s = float(packet.pts * packet.time_base) - self._start_s
+        if max(self._cut.begin_s, 0.0) - PRIMED_S <= at_s < self._cut.end_s:
+            self._cut.moved(packet).stream = self.track
             yield packet
 
-    def flush(self) -> Iterator[Any]:
-        """Give what filters and encoders still hold."""
-        for track in self._encoded.values():
-            yield from track.end()
-
-
-class _Encoded:
-    """A track that is encoded anew: every sample stands where its time says, what is missing is silent."""
-
-    def __init__(self, stream: Any, target: Any, *, is_levelled: bool) -> None:
-        codec = stream.codec_context
-        self.rate = codec.sample_rate if codec.sample_rate in RATES and not is_levelled else RATE
-        self.layout = LAYOUTS.get(codec.layout.nb_channels, codec.layout.name)
-        self.track = target.add_stream("aac", rate=self.rate)
-        self.track.codec_context.layout = self.layout
-        self._shaped = av.AudioResampler(format="fltp", layout=self.layout, rate=self.rate)
-        self._leveller: Any = _leveller(self.rate, self.layout) if is_levelled else None
-        self._next: int | None = None  # the sample that comes next
-
-    def take(self, frame: Any) -> Iterator[Any]:
-        """The packets that a decoded frame makes."""
-        for shaped in self._shaped.resample(frame):
-            yield from self._placed(shaped)
+    def end_cut(self) -> Iterator[Any]:
+        return iter(())
 
     def end(self) -> Iterator[Any]:
-        """The packets of what is still held."""
-        for shaped in self._shaped.resample(None):
+        return iter(())
+
+
+class Encoded:
+    """A track that is encoded anew: every sample stands where its time says, what is missing is silent."""
+
+    def __init__(
+        self, target: Any, *, rate: int = RATE, channels: int = 2, is_levelled: bool = False,
+        is_trimmed: bool = False,
+    ) -> None:  # fmt: skip
+        self._is_trimmed = is_trimmed  # to the end of the picture, where another clip follows
+        self.rate = rate if rate in RATES and not is_levelled else RATE
+        self.layout = LAYOUTS.get(channels, "stereo")
+        self.track = target.add_stream("aac", rate=self.rate)
+        context = self.track.codec_context
+        context.layout = self.layout
+        self._channels = len(context.layout.channels)
+        context.bit_rate = min(BITS_PER_CHANNEL * self._channels, 4 * self.rate * self._channels)
+        self._leveller: Any = _leveller(self.rate, self.layout) if is_levelled else None
+        self._next = 0  # the sample of the file that comes next
+
+    def begin(self, cut: Cut, info: SignalInfo) -> None:
+        """What comes from here on belongs to a cut."""
+        _, end_s = cut.ends_in(info)
+        self._shift_s = Fraction(cut.shift_s)
+        is_open = isinf(cut.end_s) and not self._is_trimmed
+        self._last = inf if is_open else round(end_s * self.rate)
+        self._most = round((end_s + BEHIND_S) * self.rate)  # a stamp behind it is none
+        self._expected: int | None = None
+        self._shaped: Any = None
+
+    def take(self, packet: Any) -> Iterator[Any]:
+        """The packets that one of the source makes."""
+        try:
+            frames = packet.decode()
+        except av.error.InvalidDataError:
+            return  # one damaged packet does not end a clip
+        for frame in frames:
+            for shaped in self._shape(frame):
+                yield from self._placed(shaped)
+
+    def end_cut(self) -> Iterator[Any]:
+        """The packets of what is still held, and of silence up to the end of the cut."""
+        for shaped in self._shape(None):
             yield from self._placed(shaped)
+        if not isinf(self._last):
+            yield from self._silence(int(self._last))
+
+    def fill(self, end_s: float) -> Iterator[Any]:
+        """Silence up to a moment of the file."""
+        yield from self._silence(round(end_s * self.rate))
+
+    def end(self) -> Iterator[Any]:
+        """The packets that filter and encoder still hold."""
         if self._leveller is not None:
             yield from self._levelled(None)
         yield from self.track.encode(None)
 
+    def _shape(self, frame: Any) -> list[Any]:
+        """A frame in the track's rate and layout; one unlike those before begins anew."""
+        if frame is None:
+            return self._shaped.resample(None) if self._shaped else []
+        if self._shaped is not None:
+            try:
+                return list(self._shaped.resample(frame))
+            except ValueError:
+                pass
+        self._shaped = av.AudioResampler(format="fltp", layout=self.layout, rate=self.rate)
+        return list(self._shaped.resample(frame))
+
     def _placed(self, frame: Any) -> Iterator[Any]:
         """Samples by their times; times that are merely rounded part nothing."""
         samples = frame.to_ndarray()  # (channels, n)
-        at = self._next if frame.pts is None else round(float(frame.pts * frame.time_base) * self.rate)
-        self._next = at or 0 if self._next is None else self._next
-        away = (at or 0) - self._next
-        if abs(away) > ROUNDED_S * self.rate:
-            silence = np.zeros((len(samples), min(max(away, 0), LONGEST_SILENCE_S * self.rate)), np.float32)
-            samples = np.concatenate([silence, samples[:, max(-away, 0) :]], axis=1)
+        at = self._expected if frame.pts is None else self._sample_at(frame)
+        if at is None or (self._expected is not None and abs(at - self._expected) <= ROUNDED_S * self.rate):
+            at = self._next if self._expected is None else self._expected
+        if at > max(self._most, self._expected or 0):
+            return
+        self._expected = at + samples.shape[1]
+        yield from self._silence(int(min(at, self._last)))
+        room = self._last - self._next
+        samples = samples[:, max(self._next - at, 0) :]
+        yield from self._given(samples if room >= samples.shape[1] else samples[:, : int(max(room, 0))])
+
+    def _sample_at(self, frame: Any) -> int:
+        return round((frame.pts * frame.time_base + self._shift_s) * self.rate)
+
+    def _silence(self, until: int) -> Iterator[Any]:
+        while self._next < until:
+            length = min(until - self._next, self.rate)
+            yield from self._given(np.zeros((self._channels, length), np.float32))
+
+    def _given(self, samples: np.ndarray) -> Iterator[Any]:
         if not samples.shape[1]:
             return
         made = av.AudioFrame.from_ndarray(np.ascontiguousarray(samples), format="fltp", layout=self.layout)

@@ -1,4 +1,4 @@
-"""The file that is written: its container, its picture track with tags, and the marks of the source."""
+"""The file that is written: its container, and its picture track with an encoder and tags."""
 
 from __future__ import annotations
 
@@ -10,28 +10,26 @@ from typing import Any
 import av
 
 from morphe.core.errors import OutputError
-from morphe.core.footage.info import SignalInfo
 from morphe.core.footage.there import address_of
 from morphe.core.handover.light_level import LightLevel, level_options
 from morphe.core.handover.painter import Painter
-from morphe.core.handover.parts import Cut
 from morphe.core.handover.presets import Preset
 from morphe.core.handover.size_kept import TwoPass
-from morphe.core.handover.timecode import later
 
-__all__ = ["add_picture", "mark", "opened", "tag"]
+__all__ = ["add_picture", "opened", "tag"]
 
 os.environ.setdefault("SVT_LOG", "1")  # of the AV1 encoder: errors alone
 NARROW_TAG = 1  # ITU-T H.273
-THREADS = 4  # of every encoder: what it writes depends on their number, and is the same on every machine
-# What x264 looks ahead for shares bits out over time, and differs now and then on a busy machine. Without it
-# a file is a fifth larger at the same number of quality, so that number is raised.
-STEADY, STEADY_QUALITY = "mbtree=0", 1.5
-FORMATS = {"mp4": {"movflags": "+faststart+use_metadata_tags"}, "null": {}}
+# What is written, how: a file that goes out begins to play while it loads; pictures on their way wait for it.
+FORMATS = {
+    "file": ("mp4", {"movflags": "+faststart+use_metadata_tags"}),
+    "pictures": ("mp4", {}),
+    "none": ("null", {}),
+}
 
 
-def opened(path: Path, kind: str = "mp4") -> Any:
-    """A file to be written to.
+def opened(path: Path, kind: str = "file") -> Any:
+    """A file to be written to, as one of `FORMATS`.
 
     Raises
     ------
@@ -39,19 +37,19 @@ def opened(path: Path, kind: str = "mp4") -> Any:
         If it cannot be.
     """
     try:
-        return av.open(address_of(path), "w", format=kind, options=FORMATS[kind])
+        container, options = FORMATS[kind]
+        return av.open(address_of(path), "w", format=container, options=options)
     except (av.error.FFmpegError, OSError) as error:
         raise OutputError(f"{path.parent} cannot be written to; choose another folder.") from error
 
 
 def add_picture(
     target: Any, painter: Painter, *, base: Fraction, fps: Fraction | None = None,
-    two_pass: TwoPass | None = None, is_segment: bool = False, level: LightLevel | None = None,
+    two_pass: TwoPass | None = None, level: LightLevel | None = None,
 ) -> Any:  # fmt: skip
     """The picture's track, with an encoder by the preset.
 
-    Its times are counted in `base`; with even frames a second, in one frame. A segment is encoded so that
-    it comes out alike however busy its machine is.
+    Its times are counted in `base`; with even frames a second, in one frame.
     """
     info, preset = painter.info, painter.preset
     stream = target.add_stream(preset.codec, rate=Fraction(fps or info.fps).limit_denominator(100000))
@@ -61,10 +59,6 @@ def add_picture(
     context = stream.codec_context
     if preset.codec == "libx264" and (fps or not info.variable_rate):
         stream.options["x264-params"] = "force-cfr=1"  # the stream says its rate, not the ticks it counts in
-    if preset.codec == "libx264" and is_segment:
-        told = stream.options.get("x264-params")
-        stream.options["x264-params"] = f"{told}:{STEADY}" if told else STEADY
-        stream.options["crf"] = f"{float(stream.options['crf']) + STEADY_QUALITY:g}"
     if level is not None:
         for name, told in level_options(preset.codec, level).items():
             stream.options[name] = ":".join(filter(None, [stream.options.get(name), told]))
@@ -75,7 +69,7 @@ def add_picture(
     if preset.tag:
         context.codec_tag = preset.tag
     context.thread_type = "FRAME"  # slices would cost a tenth of the speed and some of the quality
-    context.thread_count = THREADS
+    context.thread_count = 0  # as many as serve the encoder on this machine
     context.time_base = stream.time_base = 1 / fps if fps else base
     marks = preset.marks
     context.color_range, context.colorspace = NARROW_TAG, marks.matrix_number
@@ -92,13 +86,3 @@ def tag(frame: Any, preset: Preset) -> None:
     frame.color_range, frame.colorspace = NARROW_TAG, marks.matrix_number
     frame.color_primaries, frame.color_trc = marks.primaries, marks.transfer
     frame.pict_type = 0  # the encoder chooses its own
-
-
-def mark(target: Any, stream: Any, info: SignalInfo, first: Cut) -> None:
-    """Keep when the clip was filmed, and its timecode from the first frame that goes out."""
-    if info.creation_time:
-        target.metadata["creation_time"] = info.creation_time
-        stream.metadata["creation_time"] = info.creation_time
-    if info.timecode:
-        fps, begin = float(info.fps), max(first.begin_s, 0.0)
-        stream.metadata["timecode"] = later(info.timecode, round(begin * fps), fps)

@@ -3,11 +3,22 @@
 from __future__ import annotations
 
 import re
+from fractions import Fraction
 
-__all__ = ["later"]
+__all__ = ["counting_rate", "later"]
 
 FORM = re.compile(r"(\d\d):(\d\d):(\d\d)([:;.])(\d\d)")
 DAY_HOURS = 24
+# Frames a second that a track of timecode can count.
+RATES = (
+    *(Fraction(whole) for whole in (24, 25, 30, 48, 50, 60, 100, 120)),
+    *(Fraction(whole * 1000, 1001) for whole in (24, 30, 48, 60, 120)),
+)
+
+
+def counting_rate(fps: Fraction) -> Fraction:
+    """The rate nearest to a clip's in which a track can count."""
+    return min(RATES, key=lambda rate: abs(rate / fps - 1))
 
 
 def later(timecode: str, frames: int, fps: float) -> str:

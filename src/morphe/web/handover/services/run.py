@@ -18,11 +18,11 @@ from morphe.core.footage.reader import frames_at
 from morphe.core.grade import recipe
 from morphe.core.grade.grade import Grade
 from morphe.core.handover.delivery import Order
-from morphe.core.handover.joined import Piece, joined_delivery, render_joined
+from morphe.core.handover.joined import Piece, joined
 from morphe.core.handover.output import whole_file, write_text
 from morphe.core.handover.output_check import Checked, check_output_file
 from morphe.core.handover.parts import cuts_of, parts_from_json
-from morphe.core.handover.render import Cancelled, Rendered, graded_for, render
+from morphe.core.handover.render import Cancelled, Rendered, graded_for, render, render_film
 from morphe.core.handover.stills import STILLS, write_still
 from morphe.core.interchange.cube import cube_of, cube_text
 from morphe.web.clips.models import Clip, JudgingFrame
@@ -119,14 +119,14 @@ def _joined(run: Run, order: HandOver, folder: Path) -> str:
                 title=clip.title.rsplit(".", 1)[0], parts=parts_from_json(other["parts"]),
             )
         )  # fmt: skip
-    done = render_joined(
-        pieces, out, order.wanted, progress=run.progress, workshop=_workshop(order), make=segment_maker()
-    )
+    film = joined(pieces, order.wanted)
+    done = render_film(film, out, progress=run.progress, workshop=_workshop(order), make=segment_maker())
     length = probe(out).duration_s
     times = [length * (i + 0.5) / MOMENTS for i in range(MOMENTS)]
-    wanted = joined_delivery(pieces, order.wanted)
     sounds = next((p.info for p in pieces if p.info.audio), pieces[0].info)
-    order_of = Order(info=replace(pieces[0].info, audio=sounds.audio), grade=Grade(), delivery=wanted)
+    order_of = Order(
+        info=replace(pieces[0].info, audio=sounds.audio), grade=Grade(), delivery=film.orders[0].delivery
+    )
     checked = check_output_file(done.out, order_of, done.frames, None, times)
     _keep(run, order, out, done, checked, times[0])
     return f"{len(pieces)} clips, {done.frames} frames in {done.seconds:.1f} s"
