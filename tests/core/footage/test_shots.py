@@ -44,7 +44,9 @@ def test_given_shots_drawn_by_chance_when_followed_then_every_cut_is_found_on_it
     assert found_in(shots_in(info), rate) == [("cut", int(at)) for at in edges]
 
 
-@pytest.mark.parametrize("what", ["flash", "lightning", "inserted", "jump", "drift", "whip", "pan", "still"])
+@pytest.mark.parametrize(
+    "what", ["flash", "lightning", "inserted", "jump", "drift", "whip", "pan", "still", "mist"]
+)
 def test_given_one_shot_in_which_much_happens_when_followed_then_it_is_not_cut(tmp_path, fresh_seed, what):
     def picture(index):
         if what == "inserted" and index == 20:
@@ -59,12 +61,16 @@ def test_given_one_shot_in_which_much_happens_when_followed_then_it_is_not_cut(t
             return np.clip(
                 shown * 0.01 + 0.99 if index in (20, 21) else shown * (9 if 23 < index < 27 else 1), 0, 1
             )
+        if what == "mist":  # that lifts, with light as bright as what it hid
+            shown = 0.6 + (shown - shown.mean()) * np.clip(index / 30, 0.05, 1)
         return np.clip(shown * gain, 0, 1)
 
     shots = shots_in(written(tmp_path, picture, 42))
 
     assert shots.count == 1
-    if what in ("inserted",):
+    if what == "mist":
+        assert not shots.blind
+    if what == "inserted":
         assert len(shots.blind) == 1 and shots.blind[0] == pytest.approx((0.8, 0.84), abs=0.03)
 
 

@@ -41,6 +41,10 @@ QUICKEST = 60  # frames a second: of quicker clips dissolves are looked for in e
 CHANGES = 0.05  # of likeness, summed over a window: less and nothing changes in it
 BLANK, DARK, WHITE = 0.012, 0.2, 0.9  # spread of luma, and its mean below or above: shows nothing
 LONGEST_FADE_S, PLATEAU_S, RISING, FULL = 4.0, 0.3, 0.994, 0.97
+DIMMED, AS_MUCH = (
+    0.5,
+    0.25,
+)  # spread left of a fade's other end; by how much its mean may stray from that share
 
 Run = tuple[int, int]  # the first frame and the last
 
@@ -213,9 +217,15 @@ class ShotFinder:
         count, known = len(self._times), [span for span in (*between, *others)]
         for edge, way in ((0, 1), (count - 1, -1)):  # a fade whose blank frame is not there
             end = self._fade(edge, way)
-            if self._spread[edge] < 0.5 * self._spread[end] and not any(a <= edge < b for a, b in known):
+            if self._is_dimmed(edge, end) and not any(a <= edge < b for a, b in known):
                 others.append((min(edge, end), max(edge, end) + 1))
         return between, others
+
+    def _is_dimmed(self, edge: int, end: int) -> bool:
+        """Whether a frame is another on its way to black or white: the mean goes there as the spread does."""
+        left = self._spread[edge] / max(self._spread[end], 1e-6)
+        ways = ((self._mean[edge], self._mean[end]), (1 - self._mean[edge], 1 - self._mean[end]))
+        return left < DIMMED and any(abs(begun - left * full) < AS_MUCH * full for begun, full in ways)
 
     def _fade(self, at: int, way: int) -> int:
         """The last frame of a fade that begins in a blank one: spread grows, and then it no longer does."""

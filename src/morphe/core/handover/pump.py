@@ -162,17 +162,19 @@ class Pump:
         return count
 
     def _encode(self, target: Any, stream: Any) -> None:
-        untouched = self.painter.untouched
-        for item in alive(self._take_all(self.graded)):
-            frame, pts, base = item
+        untouched, count = self.painter.untouched, 0
+        for frame, pts, base in alive(self._take_all(self.graded)):
             frame.pts, frame.time_base = pts, base  # only here: one that is shown twice is the same frame
             tag(frame, self.preset)
             target.mux(stream.encode(frame))
+            count += 1
             if not untouched:
                 self.painter.take_back(frame)
         if self.stop.is_set():
             return
         for packet in alive(stream.codec_context.encode_lazy(None)):
+            if count == 1:
+                packet.dts = packet.pts  # x265 leaves the time of a frame that is alone to chance
             packet.stream = stream
             target.mux(packet)
 
