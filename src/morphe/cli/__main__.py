@@ -1,5 +1,3 @@
-import sys
+from morphe.cli import run
 
-from morphe.cli import main
-
-sys.exit(main())
+run()

@@ -28,12 +28,14 @@ class Along:
         self.film, self.heard = film, film.orders[0].delivery.sound
         self._tracks: dict[int, Track] = {}  # by the source's number of the stream
         self._joined: Encoded | None = None
+        self.chapters = _named(film)
         is_levelled = self.heard is Heard.LEVELLED
         if film.is_joined:
             if self.heard is not Heard.LEFT_OUT and any(order.info.audio for order in film.orders):
                 self._joined = Encoded(target, is_levelled=is_levelled, is_trimmed=True)
             return
         with open_clip(film.orders[0].info.path) as source:
+            self.chapters = _kept(film, source.chapters())
             for stream in self._sounds_of(source):
                 if is_copied(stream, self.heard, is_one_stretch=film.is_one_stretch):
                     track: Track = Copied(target.add_stream_from_template(stream, opaque=True))
@@ -48,6 +50,8 @@ class Along:
     def packets(self) -> Iterator[Any]:
         """All packets, as they come."""
         spans = self.film.spans_s()
+        if not self._tracks and not self._joined:
+            return
         for order, cuts, (_, end_s) in zip(self.film.orders, self.film.cuts, spans, strict=True):
             with open_clip(order.info.path) as source:
                 tracks = self._tracks
@@ -95,13 +99,11 @@ def _data(stream: Any, target: Any) -> Any:
 
 
 def mark(target: Any, picture: Any, film: Film) -> None:
-    """Keep chapters, when it was filmed, and the timecode of its first frame where it is one clip's."""
+    """Keep when it was filmed, and the timecode of its first frame where it is one clip's."""
     first = film.orders[0]
     if first.info.creation_time:
         target.metadata["creation_time"] = first.info.creation_time
         picture.metadata["creation_time"] = first.info.creation_time
-    if chapters := _named(film) if film.is_joined else _kept(film):
-        target.set_chapters(chapters)
     if first.info.timecode and not film.is_joined:
         own, fps = float(first.info.fps), first.delivery.fps or first.info.fps
         begin_s = max(film.cuts[0][0].begin_s, 0.0)
@@ -110,14 +112,12 @@ def mark(target: Any, picture: Any, film: Film) -> None:
 
 
 def _named(film: Film) -> list[dict[str, Any]]:
-    return [_chapter(name, *span) for name, span in zip(film.names, film.spans_s(), strict=True)]
+    return [_chapter(name, *span) for name, span in zip(film.names, film.spans_s(), strict=False)]
 
 
-def _kept(film: Film) -> list[dict[str, Any]]:
+def _kept(film: Film, there: list[Any]) -> list[dict[str, Any]]:
     """The source's own chapters, as far as they lie in what goes out."""
     found, info = [], film.orders[0].info
-    with open_clip(info.path) as source:
-        there = source.chapters()
     for cut in film.cuts[0]:
         first, last = cut.ends_in(info)
         for one in there:

@@ -35,6 +35,7 @@ def mux(film: Film, pictures: Sequence[Path], out: Path) -> int:
                 stream.time_base = first.streams.video[0].time_base
             mark(target, stream, film)
             along = Along(film, target)
+            target.set_chapters(along.chapters)
             for packet in merge(_pictures_of(pictures, stream), along.packets(), key=_when):
                 frames += packet.stream is stream
                 target.mux(packet)

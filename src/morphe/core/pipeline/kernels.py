@@ -7,7 +7,6 @@ from numba import njit
 
 __all__ = [
     "between_rows",
-    "every_rows",
     "graded_rows",
     "legal_rows",
     "looked_up_rows",
@@ -67,48 +66,54 @@ def graded_rows(
 
 
 @njit(nogil=True, cache=True, boundscheck=False)
-def every_rows(first, end, luma, chroma, spare, out_y, out_cb, out_cr):
-    """Write tables over 8-bit codes out for the chroma codes `first` to `end` of Cb, and all others."""
-    shift = 4 + spare
-    half = 1 << (shift - 1)
-    for b in range(first, end):
-        bi, bf = b >> 2, b & 3
-        for r in range(256):
-            ri, rf = r >> 2, r & 3
-            w00, w01, w10, w11 = (4 - bf) * (4 - rf), (4 - bf) * rf, bf * (4 - rf), bf * rf
-            n00, n01, n10, n11 = luma[bi, ri], luma[bi, ri + 1], luma[bi + 1, ri], luma[bi + 1, ri + 1]
-            for v in range(256):
-                out_y[b, r, v] = (
-                    np.int32(n00[v]) * w00 + np.int32(n01[v]) * w01 + np.int32(n10[v]) * w10
-                    + np.int32(n11[v]) * w11 + half
-                ) >> shift  # fmt: skip
-            c00, c01 = chroma[bi, ri], chroma[bi, ri + 1]
-            c10, c11 = chroma[bi + 1, ri], chroma[bi + 1, ri + 1]
-            for v in range(128):
-                at = 2 * v + 1  # the middle of the two levels that share an entry
-                out_cb[b, r, v] = (
-                    np.int32(c00[at, 0]) * w00 + np.int32(c01[at, 0]) * w01 + np.int32(c10[at, 0]) * w10
-                    + np.int32(c11[at, 0]) * w11 + half
-                ) >> shift  # fmt: skip
-                out_cr[b, r, v] = (
-                    np.int32(c00[at, 1]) * w00 + np.int32(c01[at, 1]) * w01 + np.int32(c10[at, 1]) * w10
-                    + np.int32(c11[at, 1]) * w11 + half
-                ) >> shift  # fmt: skip
+def looked_up_rows(
+    first, end, y, cb, cr, luma, chroma, spare, written, every_y, every_cb, every_cr, out_y, out_cb, out_cr
+):
+    """Grade rows of chroma `first` to `end` by tables for every code of 8 bits.
 
-
-@njit(nogil=True, cache=True, boundscheck=False)
-def looked_up_rows(first, end, y, cb, cr, luma, table_b, table_r, out_y, out_cb, out_cr):
+    What a pair of chroma codes becomes is written out when it is met first; `written` says of which that
+    is done.
+    """
     for j in range(first, end):
         top, bottom = y[2 * j], y[2 * j + 1]
         out_top, out_bottom = out_y[2 * j], out_y[2 * j + 1]
         for i in range(cb.shape[1]):
             b, r = cb[j, i], cr[j, i]
-            levels = luma[b, r]
+            if not written[b, r]:
+                _write_out(b, r, luma, chroma, spare, every_y[b, r], every_cb[b, r], every_cr[b, r])
+                written[b, r] = 1
+            levels = every_y[b, r]
             y0, y1, y2, y3 = top[2 * i], top[2 * i + 1], bottom[2 * i], bottom[2 * i + 1]
             out_top[2 * i], out_top[2 * i + 1] = levels[y0], levels[y1]
             out_bottom[2 * i], out_bottom[2 * i + 1] = levels[y2], levels[y3]
             level = (np.int32(y0) + np.int32(y1) + np.int32(y2) + np.int32(y3)) >> 3
-            out_cb[j, i], out_cr[j, i] = table_b[b, r, level], table_r[b, r, level]
+            out_cb[j, i], out_cr[j, i] = every_cb[b, r, level], every_cr[b, r, level]
+
+
+@njit(nogil=True, cache=True, boundscheck=False)
+def _write_out(b, r, luma, chroma, spare, out_y, out_cb, out_cr):
+    """All levels of luma for one pair of chroma codes."""
+    shift = 4 + spare
+    half = 1 << (shift - 1)
+    bi, bf, ri, rf = b >> 2, b & 3, r >> 2, r & 3
+    w00, w01, w10, w11 = (4 - bf) * (4 - rf), (4 - bf) * rf, bf * (4 - rf), bf * rf
+    n00, n01, n10, n11 = luma[bi, ri], luma[bi, ri + 1], luma[bi + 1, ri], luma[bi + 1, ri + 1]
+    for v in range(256):
+        out_y[v] = (
+            np.int32(n00[v]) * w00 + np.int32(n01[v]) * w01 + np.int32(n10[v]) * w10
+            + np.int32(n11[v]) * w11 + half
+        ) >> shift  # fmt: skip
+    c00, c01, c10, c11 = chroma[bi, ri], chroma[bi, ri + 1], chroma[bi + 1, ri], chroma[bi + 1, ri + 1]
+    for v in range(128):
+        at = 2 * v + 1  # the middle of the two levels that share an entry
+        out_cb[v] = (
+            np.int32(c00[at, 0]) * w00 + np.int32(c01[at, 0]) * w01 + np.int32(c10[at, 0]) * w10
+            + np.int32(c11[at, 0]) * w11 + half
+        ) >> shift  # fmt: skip
+        out_cr[v] = (
+            np.int32(c00[at, 1]) * w00 + np.int32(c01[at, 1]) * w01 + np.int32(c10[at, 1]) * w10
+            + np.int32(c11[at, 1]) * w11 + half
+        ) >> shift  # fmt: skip
 
 
 @njit(nogil=True, inline="always")

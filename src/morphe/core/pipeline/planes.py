@@ -21,7 +21,6 @@ from morphe.core.pipeline.denoiser import Denoiser
 from morphe.core.pipeline.kernels import (
     between_rows,
     legal_rows,
-    looked_up_rows,
     to_codes_rows,
     to_signal_rows,
 )
@@ -33,7 +32,7 @@ from morphe.core.pipeline.tables import (
     PlaneLut,
     bake_between,
     bake_planes,
-    interpolate,
+    look_up,
     rounding,
 )
 from morphe.core.signal.arrays import Codes, Plane
@@ -89,21 +88,13 @@ class Grader:
         if self._denoiser:
             planes = self._denoiser.clean(planes, frame)
         if self._is_single:
-            _look_up(self._first(time_s), planes, out)
+            look_up(self._first(time_s), planes, out)
             return
         between: PlaneSet = tuple(np.empty(p.shape, np.uint16) for p in planes)  # type: ignore[assignment]
-        _look_up(self._first(time_s), planes, between)
+        look_up(self._first(time_s), planes, between)
         for work in self._rest:
             between = work(between, time_s, frame)
         _make_legal(between, self._final, self._round_at, out)
-
-
-def _look_up(lut: PlaneLut, planes: PlaneSet, out: PlaneSet) -> None:
-    if lut.every is None:
-        interpolate(lut, planes, out)
-        return
-    tables = lut.every
-    over_rows(planes[1].shape[0], lambda a, b: looked_up_rows(a, b, *planes, *tables, *out))
 
 
 def _make_legal(between: PlaneSet, final: CodesOut, round_at: Plane, out: PlaneSet) -> None:

@@ -14,7 +14,7 @@ import numpy as np
 
 from morphe.core.bands import over_rows
 from morphe.core.errors import ColourError
-from morphe.core.pipeline.kernels import every_rows, graded_rows
+from morphe.core.pipeline.kernels import graded_rows, looked_up_rows
 from morphe.core.pipeline.passes import ColourPass
 from morphe.core.signal.arrays import Codes, Float, highest, lowest
 from morphe.core.signal.ycbcr import Matrix, Range, range_scale, rgb_to_ycbcr, ycbcr_to_rgb
@@ -27,7 +27,7 @@ __all__ = [
     "PlaneLut",
     "bake_between",
     "bake_planes",
-    "interpolate",
+    "look_up",
     "rounding",
 ]
 
@@ -85,26 +85,39 @@ BETWEEN = CodesOut(
 )  # fmt: skip
 
 
+class EveryCode:
+    """Tables written out for every code of 8 bits, as pictures come to need them."""
+
+    def __init__(self, bits: int) -> None:
+        dtype = np.uint8 if bits == 8 else np.uint16
+        self.tables = tuple(np.empty((256, 256, levels), dtype) for levels in (256, 128, 128))
+        self._written: dict[int, Codes] = {}
+
+    def written(self, first_row: int) -> Codes:
+        """Which chroma codes (256, 256) the band of a picture that begins there has written out.
+
+        Bands run beside each other and keep this apart; what they write is the same.
+        """
+        return self._written.setdefault(first_row, np.zeros((256, 256), np.uint8))
+
+
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class PlaneLut:
     """Tables over codes: luma (65, 65, levels), chroma (65, 65, levels, 2), uint16 with spare bits.
 
-    Over a file's codes luma has a level for each; `every` holds the tables written out for all codes of an
-    8-bit source: luma (256, 256, 256), cb and cr (256, 256, 128). Between passes there are 257 levels.
+    Over a file's codes luma has a level for each; between passes there are 257 levels. `every` is there for
+    sources of 8 bits where a table serves many frames.
     """
 
     luma: Codes
     chroma: Codes
     bits_in: int
     out: CodesOut
-    every: tuple[Codes, Codes, Codes] | None = None
+    every: EveryCode | None = None
 
 
 def bake_planes(colour: ColourPass, codes: CodesIn, out: CodesOut, *, every_code: bool = True) -> PlaneLut:
-    """Evaluate a pass over the codes of a file.
-
-    Writing the tables out for every code of 8 bits pays where they serve many frames.
-    """
+    """Evaluate a pass over the codes of a file; `every_code` where the tables serve many frames."""
     scale = range_scale(codes.range, codes.bit_depth)
     step = 2**codes.bit_depth
     luma_codes = np.arange(LEVELS + 1) * (step / LEVELS)
@@ -119,7 +132,7 @@ def bake_planes(colour: ColourPass, codes: CodesIn, out: CodesOut, *, every_code
         bits_in=codes.bit_depth,
         out=out,
     )
-    return lut if codes.bit_depth > 8 or not every_code else replace(lut, every=_every_code(lut))
+    return lut if codes.bit_depth > 8 or not every_code else replace(lut, every=EveryCode(out.bits))
 
 
 def bake_between(colour: ColourPass, codes: CodesOut = BETWEEN) -> PlaneLut:
@@ -189,14 +202,6 @@ def _chroma_table(chroma: Float, out: CodesOut) -> Codes:
     return _coded(middle, out.chroma_offset, out.chroma_scale, out)
 
 
-def _every_code(lut: PlaneLut) -> tuple[Codes, Codes, Codes]:
-    """The tables for all codes of 8 bits."""
-    dtype = np.uint8 if lut.out.bits == 8 else np.uint16
-    out = tuple(np.empty((256, 256, levels), dtype) for levels in (256, 128, 128))
-    over_rows(256, lambda a, b: every_rows(a, b, lut.luma, lut.chroma, lut.out.spare_bits, *out))
-    return out[0], out[1], out[2]
-
-
 def rounding(*, dithered: bool) -> Float:
     """What is added to each pixel before the rest is dropped (n, n), 0..1: a half, or an even pattern.
 
@@ -211,8 +216,23 @@ def rounding(*, dithered: bool) -> Float:
     return np.asarray((order + 0.5) / order.size)
 
 
-def interpolate(lut: PlaneLut, planes: tuple[Codes, Codes, Codes], out: tuple[Codes, Codes, Codes]) -> None:
-    """Grade 4:2:0 planes of a file's codes by interpolation across colour; to fewer bits, dithered."""
+def look_up(lut: PlaneLut, planes: tuple[Codes, Codes, Codes], out: tuple[Codes, Codes, Codes]) -> None:
+    """Grade 4:2:0 planes of a file's codes: by tables of every code, or by interpolation across colour."""
+    every = lut.every
+    if every is None:
+        _interpolate(lut, planes, out)
+        return
+    tables = (lut.luma, lut.chroma, lut.out.spare_bits)
+    over_rows(
+        planes[1].shape[0],
+        lambda a, b: looked_up_rows(  # type: ignore[call-arg]
+            a, b, *planes, *tables, every.written(a), *every.tables, *out
+        ),
+    )
+
+
+def _interpolate(lut: PlaneLut, planes: tuple[Codes, Codes, Codes], out: tuple[Codes, Codes, Codes]) -> None:
+    """By interpolation across colour; to fewer bits, dithered."""
     frac_bits, level_shift = lut.bits_in - 6, lut.bits_in - 6
     spare = lut.out.spare_bits
     unit = 1 << (2 * frac_bits + spare)
