@@ -9,9 +9,9 @@ from typing import ClassVar, Self
 
 import cv2
 import numpy as np
-from PIL import Image, ImageDraw, ImageFont
 
 from morphe.core.errors import ColourError
+from morphe.core.grade.letters import FACES, drawn_words, missing_letters
 from morphe.core.grade.moments import Number, held
 from morphe.core.grade.param import Param
 from morphe.core.grade.step import Frame, FrameStep, InHdr
@@ -20,7 +20,6 @@ from morphe.core.signal.arrays import Plane
 
 __all__ = ["MANNERS", "MOST_LETTERS", "SPOTS", "Title"]
 
-FACES = Path(__file__).resolve().parents[2] / "faces"
 NEXT, MONO = (FACES / f"atkinson-hyperlegible-{name}-latin-wght-normal.woff2" for name in ("next", "mono"))
 # Manner: label, face, weight, how dark the band behind it is.
 MANNERS: dict[str, tuple[str, Path, int, float]] = {
@@ -106,6 +105,11 @@ class Title(FrameStep):
     def summary(self) -> str:
         return f"“{self.text.splitlines()[0]}”" if self.at_work else ""
 
+    @property
+    def unseen(self) -> str:
+        """Letters that no typeface here has: each would be an empty box."""
+        return missing_letters(self.text)
+
     def at(self, time_s: float) -> Self:
         since, left = time_s - self.start, self.end - time_s
         seen = float(np.clip(min(since, left) / FADE_S + 1e-6, 0, 1))
@@ -157,12 +161,4 @@ class Title(FrameStep):
 def _words(text: str, manner: str, size: float) -> Plane:
     """Words in letters of `size` pixels, with their padding, as shares of white (h, w)."""
     _, face, weight, _ = MANNERS[manner]
-    font = ImageFont.truetype(str(face), max(size, 2.0))
-    font.set_variation_by_axes([weight])
-    pad = PADDING * size
-    drawing = ImageDraw.Draw(Image.new("L", (1, 1)))
-    left, top, right, bottom = drawing.multiline_textbbox((0, 0), text, font=font, spacing=0.1 * size)
-    drawn = Image.new("L", (max(round(right - left + 2 * pad), 1), max(round(bottom - top + 2 * pad), 1)))
-    place = (pad - left, pad - top)
-    ImageDraw.Draw(drawn).multiline_text(place, text, font=font, fill=255, spacing=0.1 * size)
-    return np.asarray(drawn, np.float32) / 255
+    return drawn_words(text, face, weight, size, PADDING * size)

@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from morphe.core.grade.grade import Grade
+from morphe.core.grade.letters import FACES, FALLBACKS
 from morphe.core.handover.output import whole_file
 from morphe.core.handover.preview import jpeg
 from morphe.core.handover.verdict import State
@@ -26,7 +27,6 @@ if TYPE_CHECKING:
 
 __all__ = ["ClipReport", "report_of", "write_pdf"]
 
-FACES = Path(__file__).resolve().parents[3] / "core" / "faces"
 SPELLED = {"Δ": "delta ", "→": "to", "≤": "at most ", "≥": "at least "}  # what the typeface has no sign for
 SIZE = (210.0, 297.0)  # mm, A4
 MARGIN, GAP, PICTURE = 15.0, 4.0, 88.0
@@ -91,6 +91,9 @@ def write_pdf(
     pdf = FPDF(format=SIZE)
     for style, name in (("", "regular"), ("B", "bold")):
         pdf.add_font("Text", style, str(FACES / f"atkinson-hyperlegible-next-latin-{name}.ttf"))
+        for number, face in enumerate(FALLBACKS[bool(style)]):
+            pdf.add_font(f"Other {number}", style, str(face))
+    pdf.set_fallback_fonts([f"Other {number}" for number in range(len(FALLBACKS[False]))], exact_match=False)
     pdf.set_title(outing.name)
     pdf.set_lang("en")
     pdf.set_margins(MARGIN, MARGIN)
