@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
+import numpy as np
+
 from morphe.core.footage.info import SignalInfo
 from morphe.core.grade.grade import Grade
 from morphe.core.pipeline.hdr_space import HdrSpace, carried
 from morphe.core.pipeline.passes import Pipeline, compile_grade
+from morphe.core.pipeline.screen import graded_still
+from morphe.core.signal.arrays import Encoded
+from morphe.core.signal.hdr import hlg_to_display, nits_to_sdr_display
 
-__all__ = ["hdr_pipeline", "space_of", "why_not_hdr"]
+__all__ = ["hdr_on_this_screen", "hdr_pipeline", "space_of", "why_not_hdr"]
 
 TRANSFERS = ("hlg", "pq")
 
@@ -34,3 +39,10 @@ def space_of(info: SignalInfo, grade: Grade, goes: str) -> HdrSpace:
 def hdr_pipeline(grade: Grade, info: SignalInfo, goes: str = "hlg") -> Pipeline:
     """The passes by which a clip filmed in HDR goes out so, with all of its grade that is carried."""
     return compile_grade(carried(grade), space_of(info, grade, goes))
+
+
+def hdr_on_this_screen(picture: Encoded, grade: Grade, info: SignalInfo, time_s: float) -> Encoded:
+    """A still (H, W, 3) as a display of 1000 cd/m2 shows it, rolled off to an ordinary one (BT.2390)."""
+    code = graded_still(picture, hdr_pipeline(grade, info), time_s)
+    light = nits_to_sdr_display(hlg_to_display(code))
+    return np.power(np.clip(light, 0, 1), 1 / 2.4).astype(np.float32)

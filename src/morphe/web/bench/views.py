@@ -25,6 +25,7 @@ from morphe.core.grade.layer import Scope
 from morphe.core.grade.steps import STEPS
 from morphe.core.grade.steps.curves import CHANNELS
 from morphe.core.grade.steps.families import CHANGES, EDIT
+from morphe.core.handover.hdr import why_not_hdr
 from morphe.core.handover.presets import PRESETS
 from morphe.core.interchange.cdl import cdl_of, cdl_text
 from morphe.core.interchange.clf import clf_of_cube
@@ -152,6 +153,7 @@ def show(request: HttpRequest, clip_id: int) -> HttpResponse:
         "orders": {"steps": list(STEPS), "scopes": list(Scope)},
         **_choices(clip),
         "presets": PRESETS.values(),
+        "goes_as_hdr": not why_not_hdr(clip.signal, grade_of(clip)),
         "neighbour": _neighbour(clip, ids, at),
         "previous": ids[at - 1] if at else None,
         "next": ids[at + 1] if at + 1 < len(ids) else None,
@@ -386,7 +388,7 @@ def still(request: HttpRequest, clip_id: int) -> JsonResponse:
             still_json(
                 _clip(clip_id), int(data.get("frame", 0)), grade, with_before=bool(data.get("before")),
                 measured=Measured.of(data.get("measure")), with_palette=bool(data.get("palette")),
-                curve=str(data.get("curve") or ""),
+                curve=str(data.get("curve") or ""), hdr=bool(data.get("hdr")),
             )
         )  # fmt: skip
     except (MorpheError, TypeError, ValueError) as error:
@@ -457,7 +459,8 @@ def probe(request: HttpRequest, clip_id: int) -> JsonResponse:
         data = _body(request)
         grade = recipe.from_json(data.get("grade"))
         x, y = float(data["x"]), float(data["y"])
-        return JsonResponse(probe_at(_clip(clip_id), int(data.get("frame", 0)), grade, x, y))
+        hdr = bool(data.get("hdr"))
+        return JsonResponse(probe_at(_clip(clip_id), int(data.get("frame", 0)), grade, x, y, hdr=hdr))
     except (MorpheError, KeyError, TypeError, ValueError) as error:
         return _refusal(error)
 
@@ -484,8 +487,9 @@ def lit(request: HttpRequest, clip_id: int) -> HttpResponse:
             return HttpResponse(png, content_type="image/png")
         left, top, right, bottom = (float(v) for v in data["region"])
         png = light_up_png(
-            _clip(clip_id), int(data.get("frame", 0)), grade, str(data["scope"]), (left, top, right, bottom)
-        )
+            _clip(clip_id), int(data.get("frame", 0)), grade, str(data["scope"]), (left, top, right, bottom),
+            hdr=bool(data.get("hdr")),
+        )  # fmt: skip
         return HttpResponse(png, content_type="image/png")
     except (MorpheError, KeyError, TypeError, ValueError) as error:
         return _refusal(error)

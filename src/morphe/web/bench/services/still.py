@@ -19,6 +19,7 @@ from morphe.core.grade.grade import Grade
 from morphe.core.grade.layer import Scope
 from morphe.core.grade.steps import Bars, Crop, Curves, SkinTurn, Tint
 from morphe.core.grade.steps.curves import CHANNELS, bent
+from morphe.core.handover.hdr import hdr_on_this_screen, why_not_hdr
 from morphe.core.handover.preview import (
     frame_state,
     jpeg,
@@ -28,6 +29,7 @@ from morphe.core.handover.preview import (
     shown,
 )
 from morphe.core.measure.picture_area import PictureArea
+from morphe.core.pipeline.hdr_space import left_out
 from morphe.core.pipeline.reference import evaluate
 from morphe.core.pipeline.screen import graded_still
 from morphe.core.signal.arrays import Encoded, Mask
@@ -125,6 +127,13 @@ def _left_out_words(area: PictureArea, grade: Grade) -> str:
     return f"Left out: {', '.join(said)}." if said else ""
 
 
+def _hdr_words(grade: Grade) -> str:
+    """That the picture is of HDR, and what of the grade is not in it."""
+    behind = left_out(grade)
+    without = f", without {', '.join(behind)}, which HDR leaves out" if behind else ""
+    return f"As an HDR display shows it, rolled off for this screen{without}."
+
+
 def _inside(box: tuple[float, ...], picture: Encoded) -> Mask:
     height, width = picture.shape[:2]
     left, top, right, bottom = box
@@ -140,17 +149,21 @@ def _graded_picture(path: str, grade: Grade, time_s: float) -> Encoded:
     return graded_still(load_picture(path), grade, time_s)
 
 
-def _graded(clip: Clip, number: int, grade: Grade) -> Encoded:
-    frame = frame_of(clip, number)
-    return _graded_picture(frame.picture.path, grade, frame.time_s)
+def _graded(clip: Clip, frame: JudgingFrame, grade: Grade, *, hdr: bool) -> Encoded:
+    """A frame under a grade, as it goes out or as HDR shows it."""
+    if not hdr:
+        return _graded_picture(frame.picture.path, grade, frame.time_s)
+    if reason := why_not_hdr(clip.signal, grade):
+        raise ColourError(reason)
+    return hdr_on_this_screen(load_picture(frame.picture.path), grade, clip.signal, frame.time_s)
 
 
 def still_json(
     clip: Clip, number: int, grade: Grade, *, with_before: bool = False, measured: Measured | None = None,
-    with_palette: bool = False, curve: str = "",
+    with_palette: bool = False, curve: str = "", hdr: bool = False,
 ) -> dict[str, Any]:  # fmt: skip
     """Grade a judging frame and give picture, scopes, marks and where regions lie; asked for, scopes as
-    filmed. Scopes and marks may be those of a part of the picture."""
+    filmed. Scopes and marks may be those of a part of the picture; all may be of what HDR shows."""
     started = time.perf_counter()
     frame = frame_of(clip, number)
     picture = load_picture(frame.picture.path)
@@ -159,7 +172,7 @@ def still_json(
         measured.part(grade, frame.time_s, picture) if measured is not None else _kept(grade, picture),
         counted.mask(picture.shape[1], picture.shape[0], frame.time_s),
     )
-    graded = _graded_picture(frame.picture.path, grade, frame.time_s)
+    graded = _graded(clip, frame, grade, hdr=hdr)
     seen = shown(graded, part, aims=aims_of(clip), skin=skin_of_frame(clip, frame))
     before = scope_pictures(picture, part).as_json() if with_before else None
     places = {x.id: astuple(x.region.place(frame.time_s)) for x in grade.layers if x.region is not None}
@@ -176,7 +189,7 @@ def still_json(
         "curve": _way(grade, curve) if curve else None,
         "palette": palette_json(picture, graded, grade, frame.time_s) if with_palette else None,
         "strip": _strip(grade),
-        "left_out": _left_out_words(counted.area, grade),
+        "left_out": f"{_hdr_words(grade) if hdr else ''} {_left_out_words(counted.area, grade)}".strip(),
         "aside": aside_of(clip, graded),
         "ms": round(1000 * (time.perf_counter() - started), 1),
     }
@@ -302,13 +315,16 @@ def grain_jpeg(clip: Clip, number: int, grade: Grade) -> bytes:
     return jpeg(both)
 
 
-def probe_at(clip: Clip, number: int, grade: Grade, x: float, y: float) -> dict[str, float]:
+def probe_at(
+    clip: Clip, number: int, grade: Grade, x: float, y: float, *, hdr: bool = False
+) -> dict[str, float]:
     """Read the graded picture under the pointer."""
-    return pixel_reading(_graded(clip, number, grade), x, y)
+    return pixel_reading(_graded(clip, frame_of(clip, number), grade, hdr=hdr), x, y)
 
 
 def light_up_png(
-    clip: Clip, number: int, grade: Grade, scope: str, region: tuple[float, float, float, float]
-) -> bytes:
+    clip: Clip, number: int, grade: Grade, scope: str, region: tuple[float, float, float, float],
+    *, hdr: bool = False,
+) -> bytes:  # fmt: skip
     """Light the pixels that a scope shows inside a region."""
-    return light_up(_graded(clip, number, grade), scope, region)
+    return light_up(_graded(clip, frame_of(clip, number), grade, hdr=hdr), scope, region)

@@ -52,8 +52,8 @@ const still = liveStill(root.dataset.still, before, (answer, asked) => {
   if (!store.dragging) hand.refill(answer.numbers, false);
   draw();
 }, (problem) => say(problem, true), (busy) => root.toggleAttribute("data-looking", busy));
-const asked = () => ({ grade: store.grade, frame: store.frame, measure: store.box ? { box: store.box } : store.measure && store.region ? { layer: store.region, side: store.measure } : null });
-const look = (grade = store.grade) => still(grade, store.frame, asked().measure, { palette: store.open === "families", curve: store.open === "curves" ? curve.channel : "" });
+const asked = () => ({ grade: store.grade, frame: store.frame, hdr: store.hdr, measure: store.box ? { box: store.box } : store.measure && store.region ? { layer: store.region, side: store.measure } : null });
+const look = (grade = store.grade) => still(grade, store.frame, asked().measure, { hdr: store.hdr, palette: store.open === "families", curve: store.open === "curves" ? curve.channel : "" });
 
 function draw() {
   if (!shown) return;
@@ -290,6 +290,12 @@ pinchable(surround, frame, find("[data-whole]"));
 swipeable(surround, (by) => { if (!surround.hasAttribute("data-near") && !frame.matches(".tapping, .with-region, .marking")) goTo(store.frame + by); }, "[data-edge], [data-handle], [data-play-bar], button");
 swipeable(find("#ladder"), (by) => { if (isSmall.matches) stepRung(by); }, "input, select, textarea, canvas, svg, table, [role=slider]");
 
+const hdrSwitch = find("[data-hdr-switch]");
+hdrSwitch?.addEventListener("click", () => {
+  store.hdr = !store.hdr;
+  hdrSwitch.setAttribute("aria-pressed", String(store.hdr));
+  look();
+});
 const gaugeSwitch = find("[data-gauges-switch]");
 function showGauges(on) {
   gauges.hidden = !on;

@@ -7,6 +7,7 @@ export function makeStore(grade) {
     grade,
     revision: 0,
     frame: 0,
+    hdr: false, // whether the picture is shown as HDR shows it
     open: "",
     region: "",
     measure: "",
