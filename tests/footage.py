@@ -59,6 +59,7 @@ class ClipSpec:
     sound_rate: int = 48000
     sound_layout: str = "stereo"
     sound_at_s: float = 0.0  # beside the picture
+    sound_tracks: int = 1
     metadata: dict[str, str] = field(default_factory=dict)
     timecode: str | None = None
 
@@ -116,8 +117,9 @@ def write_clip(
     with av.open(f"file:{path}", "w", options={"movflags": "use_metadata_tags"}) as container:
         container.metadata.update(spec.metadata)
         stream = _video(container, spec, lossless)
-        sound = container.add_stream(spec.sound, rate=spec.sound_rate) if spec.sound else None
-        if sound is not None:
+        count = spec.sound_tracks if spec.sound else 0
+        sounds = [container.add_stream(spec.sound, rate=spec.sound_rate) for _ in range(count)]
+        for sound in sounds:
             sound.codec_context.layout = spec.sound_layout
         begin = round(spec.start_s * spec.fps * spec.ticks)
         for index in range(spec.frames):
@@ -126,7 +128,7 @@ def write_clip(
             frame.time_base = 1 / (spec.fps * spec.ticks)
             container.mux(stream.encode(frame))
         container.mux(stream.encode(None))
-        if sound is not None:
+        for sound in sounds:
             length = max(spec.times_s[-1] + float(1 / spec.fps), 0.2)
             _tone(container, sound, length, float(spec.start_s) + spec.sound_at_s, CLICK_S - spec.sound_at_s)
     return path
