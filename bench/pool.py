@@ -105,7 +105,5 @@ def run(cache: Path) -> None:
         time.sleep(1)
         Board(URL, media)
         one, two = _seconds(media, 1), _seconds(media, 2)
-        same = (media / "by-1.mp4").read_bytes() == (media / "by-2.mp4").read_bytes()
-    alike = "the same" if same else "NOT the same"
     print(f"pool: {SECONDS} s of the demo's footage by one worker {one:.1f} s, by two {two:.1f} s")
-    print(f"  {one / two:.2f} times as fast; the files are {alike}, byte for byte")
+    print(f"  {one / two:.2f} times as fast")

@@ -34,7 +34,7 @@ from morphe.core.grade.convert import FAMILY_OF, Convert, fitted
 from morphe.core.measure.readings import oklab_of
 from morphe.core.signal.arrays import Encoded, Float, highest, lowest
 from morphe.core.signal.families import FAMILIES
-from morphe.core.signal.profiles import PROFILES, Kind, Profile
+from morphe.core.signal.profiles import HDR, PROFILES, Kind, Profile
 from morphe.core.signal.transfer import encode_bt709
 
 __all__ = ["Explained", "Explanation", "explain", "exposure_under", "kind_of", "kinds_of"]
@@ -46,7 +46,7 @@ LEAVE_ALONE = 2.0  # spoiling good footage weighs this much more than leaving a 
 FAR_LESS = 2.0  # times: a kind this much less likely than another is not named
 # A picture says less of its profile than the sum of all that is read off it: each part counts with a power.
 TRUST, TRUST_IN_RESEMBLANCE = 0.25, 1.0
-HDR, RATHER_SURE = (Kind.HLG, Kind.PQ), 0.6  # to read ordinary tones as HDR spoils them most
+RATHER_SURE = 0.6  # to read ordinary tones as HDR spoils them most
 # How much naturalness says beside metering: of the areas that clipped it knows much, of a night little.
 OF_BRIGHT, OF_DARK = 1.0, 0.25
 TINY = 1e-200

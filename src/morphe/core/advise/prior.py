@@ -9,6 +9,7 @@ import numpy as np
 from morphe.core.advise.filmed_as import Hints
 from morphe.core.footage.info import SignalInfo
 from morphe.core.signal.primaries import Primaries
+from morphe.core.signal.profiles import HDR
 
 __all__ = ["FITTED", "FITTED_FLAT", "Weights", "prior_of"]
 
@@ -30,7 +31,6 @@ USUAL = {8: {"std-709": 0.75} | MUTED, 10: {"std-709": 0.30} | MUTED}
 LOST_TAGS = {8: {"hlg": 0.004, "pq": 0.001}, 10: {"hlg": 0.04, "pq": 0.015}}
 UNSAID = 5.0  # times likelier where no curve is tagged at all
 WRONG_TAG = {8: 0.6, 10: 0.1}  # share of files tagged HLG or PQ that are something else
-HDR = ("hlg", "pq")
 WIDE = (*HDR, "log-wide")
 RARE = {"vivid-a": 0.10}  # considered only where the camera is known to have it
 NOT_OF_THE_CAMERA = 0.02  # a profile that a known camera does not list, or not in these bits
@@ -74,7 +74,7 @@ def _by_name(key: str, hints: Hints) -> float:
 def _by_the_file(info: SignalInfo) -> dict[str, float]:
     bits = 8 if info.bit_depth == 8 else 10
     prior = USUAL[bits] | LOST_TAGS[bits]
-    if info.transfer in HDR:
+    if info.is_hdr:
         wrong = WRONG_TAG[bits]
         return {key: wrong * weight for key, weight in prior.items()} | {info.transfer: 1 - wrong}
     if info.transfer == "unspecified":

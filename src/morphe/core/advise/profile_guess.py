@@ -27,7 +27,7 @@ from morphe.core.grade.convert import FAMILY_OF, Convert
 from morphe.core.signal.arrays import highest, lowest
 from morphe.core.signal.families import FAMILIES
 from morphe.core.signal.primaries import Primaries
-from morphe.core.signal.profiles import PROFILES, Kind
+from morphe.core.signal.profiles import HDR, PROFILES, Kind
 from morphe.core.signal.ycbcr import Matrix
 
 __all__ = ["ASK_BELOW", "CURVE_JUDGED", "ProfileVerdict", "guess_profile"]
@@ -38,7 +38,6 @@ BY_PICTURE_ALONE = 0.97
 
 BORNE_OUT = 0.8  # probability from which a tag of HDR is not called into question, or is overruled
 RIVAL = 0.05  # a kind less likely than this is not named
-HDR = (Kind.HLG, Kind.PQ)
 GLARE = {"hlg": 0.87, "pq": 0.66}  # about a stop and a quarter above reference white (75 and 58 %)
 GLARING_SHARE = 0.15
 MUTED = 0.03

@@ -11,9 +11,10 @@ from typing import Any
 from morphe.core.footage.motion import Motion
 from morphe.core.footage.shots import Shot
 from morphe.core.signal.primaries import Primaries
+from morphe.core.signal.profiles import HDR
 from morphe.core.signal.ycbcr import Matrix, Range
 
-__all__ = ["SignalInfo"]
+__all__ = ["SignalInfo", "untold_matrix"]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -60,9 +61,12 @@ class SignalInfo:
     def effective_matrix(self) -> Matrix:
         if self.matrix is not Matrix.UNSPECIFIED:
             return self.matrix
-        if self.transfer in ("hlg", "pq") or self.primaries is Primaries.BT2020:
-            return Matrix.BT2020
-        return Matrix.BT709 if self.height >= 720 else Matrix.BT601
+        return untold_matrix(self.transfer, self.primaries, self.height)
+
+    @property
+    def is_hdr(self) -> bool:
+        """Whether its file says so."""
+        return self.transfer in HDR
 
     @property
     def effective_primaries(self) -> Primaries:
@@ -138,3 +142,10 @@ class SignalInfo:
             "assumed": list(self.assumed),
             "audio": self.audio,
         }
+
+
+def untold_matrix(transfer: str, primaries: Primaries, height: int) -> Matrix:
+    """The matrix of a file that names none: by its other tags, else by its rows."""
+    if transfer in HDR or primaries is Primaries.BT2020:
+        return Matrix.BT2020
+    return Matrix.BT709 if height >= 720 else Matrix.BT601

@@ -21,7 +21,7 @@ from morphe.core.errors import (
     UnsupportedPixelFormat,
     is_disk_full,
 )
-from morphe.core.footage.info import SignalInfo
+from morphe.core.footage.info import SignalInfo, untold_matrix
 from morphe.core.footage.motion import motion_of
 from morphe.core.footage.planes import READABLE_FORMATS
 from morphe.core.footage.there import address_of, check_there
@@ -59,6 +59,11 @@ TRANSFERS = {
     15: "bt2020",
     16: "pq",
     18: "hlg",
+}
+UNTOLD = {
+    Matrix.BT2020: "matrix: bt2020 because the other tags are of BT.2020 or BT.2100",
+    Matrix.BT709: "matrix: bt709 because height >= 720",
+    Matrix.BT601: "matrix: bt601 because height < 720",
 }
 RANGES = {1: Range.NARROW, 2: Range.FULL}
 
@@ -161,12 +166,7 @@ def _assumptions(height: int, tags: dict[str, object]) -> tuple[str, ...]:
     if tags["range"] is Range.UNSPECIFIED:
         said.append("range: narrow because the file does not say")
     if tags["matrix"] is Matrix.UNSPECIFIED:
-        if tags["transfer"] in ("hlg", "pq") or tags["primaries"] is Primaries.BT2020:
-            said.append("matrix: bt2020 because the other tags are of BT.2020 or BT.2100")
-        elif height >= 720:
-            said.append("matrix: bt709 because height >= 720")
-        else:
-            said.append("matrix: bt601 because height < 720")
+        said.append(UNTOLD[untold_matrix(str(tags["transfer"]), Primaries(str(tags["primaries"])), height)])
     if tags["primaries"] is Primaries.UNSPECIFIED:
         said.append("primaries: bt709 because the file does not say")
     if tags["transfer"] == "unspecified":

@@ -21,7 +21,7 @@ from morphe.core.signal.hdr import hlg_to_display, nits_to_sdr_display, pq_to_di
 from morphe.core.signal.own_profile import OwnProfile
 from morphe.core.signal.point_curve import PointCurve
 from morphe.core.signal.primaries import LUMINANCE_709, Primaries, compress_gamut, rgb_to_rgb
-from morphe.core.signal.profiles import PROFILES, Kind
+from morphe.core.signal.profiles import HDR, PROFILES, Kind
 from morphe.core.signal.transfer import decode_bt709, encode_bt1886
 from morphe.core.signal.ycbcr import LUMA_WEIGHTS, Matrix, rgb_to_ycbcr_matrix, ycbcr_to_rgb_matrix
 
@@ -175,7 +175,7 @@ class Convert(ColourStep):
         """R'G'B' (..., 3) as the right matrix would have read it."""
         if not self.read_by:
             return picture
-        right = Matrix.BT2020 if self.profile in ("hlg", "pq") else Matrix.BT709
+        right = Matrix.BT2020 if self.profile in HDR else Matrix.BT709
         return np.asarray(picture @ _read_anew(self.read_by, right).T, np.float32)
 
     def coloured(self, linear: Linear) -> Linear:

@@ -11,20 +11,19 @@ from morphe.core.pipeline.passes import Pipeline, compile_grade
 from morphe.core.pipeline.screen import graded_still
 from morphe.core.signal.arrays import Encoded
 from morphe.core.signal.hdr import hlg_to_display, nits_to_sdr_display
+from morphe.core.signal.profiles import HDR
 
 __all__ = ["hdr_on_this_screen", "hdr_pipeline", "space_of", "why_not_hdr"]
-
-TRANSFERS = ("hlg", "pq")
 
 
 def why_not_hdr(info: SignalInfo, *grades: Grade) -> str:
     """Why a clip cannot go out as HDR, in a sentence; empty if it can."""
-    if info.transfer not in TRANSFERS:
+    if not info.is_hdr:
         return "It was not filmed in HDR, and light that is not in the file cannot be added."
     if info.bit_depth < 10:
         return "It was filmed in HDR with 8 bits only, which would show bands."
     for convert in (grade.source.convert for grade in grades):
-        if convert.at_work and convert.profile not in TRANSFERS:
+        if convert.at_work and convert.profile not in HDR:
             return f"Its file says HDR, and it is worked on as {convert.summary}."
     return ""
 
@@ -32,7 +31,7 @@ def why_not_hdr(info: SignalInfo, *grades: Grade) -> str:
 def space_of(info: SignalInfo, grade: Grade, goes: str) -> HdrSpace:
     """How the codes of a clip come, by its profile, and go out as "hlg" or "pq"."""
     convert = grade.source.convert
-    came = convert.profile if convert.at_work and convert.profile in TRANSFERS else info.transfer
+    came = convert.profile if convert.at_work and convert.profile in HDR else info.transfer
     return HdrSpace(came=came, goes=goes, rendering=convert.rendering)
 
 

@@ -23,7 +23,7 @@ from morphe.core.measure.picture_area import area_of
 from morphe.core.measure.readings import luma_of
 from morphe.core.measure.skin import find_skin
 from morphe.core.signal.arrays import Encoded, Mask
-from morphe.core.signal.profiles import Kind
+from morphe.core.signal.profiles import HDR, Kind
 
 __all__ = [
     "Matched",
@@ -36,7 +36,7 @@ __all__ = [
 ]
 
 STILLS = (".png", ".jpg", ".jpeg", ".tif", ".tiff", ".webp")
-ENCODED_KINDS = (Kind.LOG, Kind.HLG, Kind.PQ)  # what nobody looks at as it is
+ENCODED_KINDS = (Kind.LOG, *HDR)  # what nobody looks at as it is
 SURE = 0.6  # that a clip is of such a kind, before it is decoded as a reference
 DARKEST, PLAINEST = 0.04, 0.012  # luma that the brightest 1 % reach; spread of luma and colour
 LEAST_PIXELS = 64  # across

@@ -10,7 +10,7 @@ from morphe.core.plan.kit import Codec, Kit, Recording
 from morphe.core.plan.latitude import lightness_step, scene_span, usable
 from morphe.core.plan.questions import Delivery, Device
 from morphe.core.plan.storage import editing_fit, minutes_on
-from morphe.core.signal.profiles import PROFILES, Kind, Profile
+from morphe.core.signal.profiles import HDR, PROFILES, Kind, Profile
 
 __all__ = ["Circumstances", "Factor", "Verdict", "choose", "score_profile", "score_recording"]
 
@@ -91,7 +91,7 @@ def choose(kit: Kit, about: Circumstances) -> list[Verdict]:
                 for_recording=score_recording(recording, about),
             )
             for recording in recordings
-            if recording.bit_depth >= 10 or profile.kind not in (Kind.HLG, Kind.PQ)
+            if recording.bit_depth >= 10 or profile.kind not in HDR
         ]
         if pairs:
             verdicts.append(max(pairs, key=lambda v: v.points))
@@ -169,7 +169,7 @@ def _work(profile: Profile, about: Circumstances) -> Iterable[Factor]:
 
 
 def _destination(profile: Profile, about: Circumstances) -> Iterable[Factor]:
-    is_hdr = profile.kind in (Kind.HLG, Kind.PQ)
+    is_hdr = profile.kind in HDR
     if about.delivery is Delivery.WEB_HDR and about.all_hdr:
         if is_hdr:
             yield Factor(points=4.0, sentence="stays HDR from camera to web")

@@ -17,7 +17,7 @@ from morphe.core.plan.steady import Ranked, rank
 from morphe.core.plan.storage import Room, room
 from morphe.core.plan.target import Target, aim
 from morphe.core.plan.under_water import WaterFilter, choose_filter
-from morphe.core.signal.profiles import Kind
+from morphe.core.signal.profiles import HDR
 
 __all__ = ["Solution", "solve_shoot"]
 
@@ -204,5 +204,5 @@ def _circumstances(
         wanted_minutes=questions.minutes,
         usable_gb=_room(some, questions, kit).usable_gb,
         shared=shared,
-        all_hdr=all(kinds_of(k.profiles) & {Kind.HLG, Kind.PQ} for k in day),
+        all_hdr=all(kinds_of(k.profiles).intersection(HDR) for k in day),
     )

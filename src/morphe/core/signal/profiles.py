@@ -24,7 +24,7 @@ from morphe.core.signal.transfer import (
     encode_pq,
 )
 
-__all__ = ["PROFILES", "Kind", "Profile"]
+__all__ = ["HDR", "LOG_CURVES", "PROFILES", "Kind", "Profile"]
 
 Curve = Callable[[Float], Float]
 
@@ -42,6 +42,14 @@ class Kind(StrEnum):
     def word(self) -> str:
         """The kind as a sentence says it."""
         return {"standard": "ordinary", "hlg": "HLG", "pq": "PQ"}.get(self.value, self.value)
+
+
+HDR = (Kind.HLG, Kind.PQ)  # of BT.2100; a tag and a profile of either bear its name
+LOG_CURVES = {
+    "log-mild": CameraLog.of((0.1258, 0.6825, 0.03086, 0.012)),
+    "log-lifted": CameraLog.of((0.0975, 0.6646, 0.02263, 0.010)),
+    "log-wide": CameraLog.of((0.0863, 0.5824, 0.01675, 0.010)),
+}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -114,12 +122,12 @@ def _register_all() -> None:
     _add("vivid-a", "Punchy standard", Kind.STANDARD, encode_vivid, decode_vivid, VIVID_GAIN)
     _add("flat-a", "Flat gamma", Kind.FLAT, encode_flat, decode_flat, 2.036)
     logs = (
-        ("log-mild", "Mild log", 0.1258, 0.6825, 0.03086, 0.012, 4.844, False),
-        ("log-lifted", "Lifted flat log", 0.0975, 0.6646, 0.02263, 0.010, 8.146, False),
-        ("log-wide", "Wide log", 0.0863, 0.5824, 0.01675, 0.010, 16.292, True),
+        ("log-mild", "Mild log", 4.844, False),
+        ("log-lifted", "Lifted flat log", 8.146, False),
+        ("log-wide", "Wide log", 16.292, True),
     )
-    for key, label, slope, offset, lift, edge, clip, wide in logs:
-        curve = CameraLog(log_slope=slope, log_offset=offset, linear_offset=lift, linear_break=edge)
+    for key, label, clip, wide in logs:
+        curve = LOG_CURVES[key]
         _add(key, label, Kind.LOG, curve.encode, curve.decode, clip, wide)
     to_scene = 0.18 / HLG_GREY
 

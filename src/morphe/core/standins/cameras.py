@@ -16,12 +16,10 @@ from morphe.core.footage.yuv import frame_codes
 from morphe.core.signal.arrays import Encoded, Linear
 from morphe.core.signal.light import light_rgb
 from morphe.core.signal.primaries import LUMINANCE_709, Primaries, rgb_to_rgb
-from morphe.core.signal.profiles import PROFILES, Kind, Profile
+from morphe.core.signal.profiles import HDR, PROFILES, Kind, Profile
 from morphe.core.signal.ycbcr import Matrix
 
 __all__ = ["Exposure", "film", "film_in", "record", "truth"]
-
-HDR = (Kind.HLG, Kind.PQ)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -12,7 +12,7 @@ from morphe.core.advise.seen import Seen
 from morphe.core.advise.wording import cast_words, number, percent, tint_words, want
 from morphe.core.grade.steps import Balance
 from morphe.core.measure.zone import Reading, Zone
-from morphe.core.signal.profiles import Kind
+from morphe.core.signal.profiles import HDR
 
 __all__ = ["BALANCE"]
 
@@ -43,7 +43,7 @@ def _judge(case: Case) -> Rung:
     measured = _measured(gauge)
     reading = replace(gauge, value=light.warmth, zone=Zone(low=-WARM, high=WARM, unit="mired"))
     is_far = not gauge.is_inside
-    if case.verdict.kind in (Kind.HLG, Kind.PQ):
+    if case.verdict.kind in HDR:
         return _left(
             reading, measured, "HDR footage is left as it was balanced; tap something white.", is_far
         )

@@ -10,7 +10,7 @@ from morphe.core.advise.wording import stops
 from morphe.core.grade.convert import FAMILY_OF
 from morphe.core.grade.steps import Exposure
 from morphe.core.measure.zone import Reading, Zone
-from morphe.core.signal.profiles import Kind
+from morphe.core.signal.profiles import HDR, Kind
 from morphe.core.signal.transfer import encode_bt709
 
 __all__ = ["EXPOSURE"]
@@ -40,7 +40,7 @@ def _judge(case: Case) -> Rung:
     value = reading.value or 0.0
     side = "above" if value > 0 else "below"
     measured = f"The bright end lies {stops(value)} {side} white."
-    if case.verdict.kind in (Kind.HLG, Kind.PQ):
+    if case.verdict.kind in HDR:
         reason = "HDR arrives anchored at reference white; exposure stays as filmed."
         return content(Exposure(), reading, measured, reason, unit="stops")
     if case.is_wet:

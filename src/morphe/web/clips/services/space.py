@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from morphe.core.signal.primaries import Primaries
-from morphe.core.signal.profiles import PROFILES
+from morphe.core.signal.profiles import HDR, PROFILES
 from morphe.web.jobs.services.ask import ask
 from morphe.web.outings.models import Outing
 
@@ -63,11 +63,11 @@ def _is_wide_profile(name: str) -> bool:
 
 
 def _hdr_rule(kinds: set[str]) -> str:
-    hdr = kinds & {"hlg", "pq"}
+    hdr = kinds.intersection(HDR)
     if not hdr:
         return ""
     if kinds == hdr:
-        return "All clips are HDR and could stay so; what Morphe delivers is ordinary video."
+        return "All clips are HDR: the HDR presets keep them so, the others make ordinary video of them."
     return (
         "HDR and other clips are mixed: HDR is brought to ordinary video first, then all are matched there."
     )

@@ -129,7 +129,7 @@ def _of_file(clip: Clip, wish: Wish) -> Said:
             said.append((WARNS, f"{reason} Web is what fits it."))
         elif behind:
             said.append((NOTE, f"Not in HDR: {', '.join(behind)}."))
-    elif info.transfer in ("hlg", "pq"):
+    elif info.is_hdr:
         said.append((NOTE, "Filmed in HDR, goes out as an ordinary picture."))
     if info.motion is Motion.LOST:
         said.append((WARNS, "Its motion data cannot go along: steady it first, then correct the result."))

@@ -27,7 +27,7 @@ from morphe.core.signal.landmarks import Landmarks, landmarks
 from morphe.core.signal.own_profile import OwnProfile, typed_log
 from morphe.core.signal.point_curve import GREY, PointCurve
 from morphe.core.signal.primaries import Primaries
-from morphe.core.signal.profiles import PROFILES, Kind, Profile
+from morphe.core.signal.profiles import LOG_CURVES, PROFILES, Kind, Profile
 from morphe.core.signal.transfer import decode_bt1886, decode_srgb, encode_bt1886, encode_srgb
 from morphe.web.clips.models import Clip
 from morphe.web.library.models import KeptProfile
@@ -51,8 +51,6 @@ __all__ = [
 
 MAX_BYTES = max(cube_in.MAX_BYTES, clf.MAX_BYTES)
 FORMATS = {"clf": "application/xml", "cube": "text/plain", "csv": "text/csv", "json": "application/json"}
-LOG_NUMBERS = {"log-mild": (0.1258, 0.6825, 0.03086, 0.012), "log-lifted": (0.0975, 0.6646, 0.02263, 0.010),
-               "log-wide": (0.0863, 0.5824, 0.01675, 0.010)}  # fmt: skip
 # Curves of screens: shown and handed out, but no camera films in them.
 SCREENS = {
     key: Profile(
@@ -268,8 +266,7 @@ def _curve_out(profile: Profile, own: OwnProfile | None, ending: str) -> str:
     if ending == "json" and own is not None:
         return json.dumps(own.as_json(), indent=2) + "\n"
     if ending == "clf":
-        numbers = LOG_NUMBERS.get(profile.key)
-        curve = own.curve if own else CameraLog.of(numbers) if numbers else None
+        curve = own.curve if own else LOG_CURVES.get(profile.key)
         matrix = np.array(own.matrix).reshape(3, 3) if own and own.matrix else None
         return clf_text(profile, curve=curve if isinstance(curve, CameraLog) else None, matrix=matrix)
     if ending == "cube" and profile.key not in SCREENS:
