@@ -11,6 +11,7 @@ from bench import (
     detect,
     drift,
     load,
+    long,
     looks,
     match,
     plan,
@@ -37,6 +38,7 @@ BENCHES = {
     "strain": strain.run,
     "load": load.run,
     "pool": pool.run,
+    "long": long.run,
     "practice": practice.run,
     "attack": attack.run,
 }

@@ -54,14 +54,14 @@ class Grader:
         self.bits_out = bits_out
         self._denoiser = Denoiser(pipeline.denoise, codes) if pipeline.denoise.at_work else None
         codes = self._denoiser.given if self._denoiser else codes
-        self._final = CodesOut.of_file(bits_out, matrix)
+        self._final = final = CodesOut.of_file(bits_out, matrix)
         between = replace(BETWEEN, matrix=matrix)
         single = pipeline.only_colour
         passes: tuple[Pass, ...] = (single,) if single else pipeline.passes
         first = passes[0] if isinstance(passes[0], ColourPass) else ColourPass()
         self._first = _moving_table(
             first, lambda held, often: bake_planes(
-                held, codes, self._final if single else between, every_code=often
+                held, codes, final if single else between, every_code=often
             )
         )  # fmt: skip
         rest = passes[1:] if first is passes[0] else passes
