@@ -226,14 +226,15 @@ def motion_in(path):
         return [bytes(p) for p in file.demux(data) if p.size] if data else []
 
 
-@pytest.mark.parametrize("parts", [(), (Part(begin_s=0.4, end_s=1.2),)])
-def test_given_motion_data_when_delivered_then_it_goes_along(clip, tmp_path, parts):
+@pytest.mark.parametrize("cuts", [(), ((0.4, 1.2),), ((0.4, 0.8), (1.0, 1.6))])
+def test_given_motion_data_when_delivered_then_it_goes_along(clip, tmp_path, cuts):
+    parts = tuple(Part(begin_s=begin, end_s=end) for begin, end in cuts)
     info = probe(with_motion(clip, tmp_path / "moved.mp4"))
 
     done = render(info, BRIGHTER, tmp_path / "out.mp4", Delivery(parts=parts))
 
     assert info.motion is Motion.KEPT
-    wanted = range(10, 30) if parts else range(50)
+    wanted = [n for begin, end in cuts or [(0, 2)] for n in range(round(25 * begin), round(25 * end))]
     assert motion_in(done.out) == [b"turned %02d" % i for i in wanted]
     assert probe(done.out).frames == len(wanted) and probe(done.out).audio
 

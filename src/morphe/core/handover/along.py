@@ -49,9 +49,9 @@ class Along:
 
     def packets(self) -> Iterator[Any]:
         """All packets, as they come."""
-        spans = self.film.spans_s()
         if not self._tracks and not self._joined:
             return
+        spans = self.film.spans_s()
         for order, cuts, (_, end_s) in zip(self.film.orders, self.film.cuts, spans, strict=True):
             with open_clip(order.info.path) as source:
                 tracks = self._tracks

@@ -43,10 +43,11 @@ def is_copied(stream: Any, heard: Heard, *, is_one_stretch: bool) -> bool:
 
 
 class Copied:
-    """A track whose packets go over as they are."""
+    """A track whose packets go over as they are; of sound, some from before a cut too, for the decoder."""
 
     def __init__(self, track: Any) -> None:
         self.track = track
+        self._primed_s = PRIMED_S if track.type == "audio" else 0.0
 
     def begin(self, cut: Cut, info: SignalInfo) -> None:
         self._cut, self._start_s = cut, info.start_s
@@ -56,7 +57,7 @@ class Copied:
         if packet.dts is None or packet.pts is None or not packet.size:
             return
         at_s = float(packet.pts * packet.time_base) - self._start_s
-        if max(self._cut.begin_s, 0.0) - PRIMED_S <= at_s < self._cut.end_s:
+        if max(self._cut.begin_s, 0.0) - self._primed_s <= at_s < self._cut.end_s:
             self._cut.moved(packet).stream = self.track
             yield packet
 
