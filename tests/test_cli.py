@@ -20,7 +20,16 @@ from morphe.core.grade.steps import Exposure
 from morphe.core.signal.perception import delta_e_2000, encoded_to_lab
 from morphe.core.signal.profiles import PROFILES
 from tests.core.interchange.test_cube import through_ocio
-from tests.footage import ClipSpec, click_of, frame_times, scene, several_shots, write_clip, write_sound
+from tests.footage import (
+    ClipSpec,
+    blocks_apart,
+    click_of,
+    frame_times,
+    scene,
+    several_shots,
+    write_clip,
+    write_sound,
+)
 
 PROBE_KEYS = {
     "codec", "container", "width", "height", "rotation", "fps", "variable_rate", "frames", "duration_s",
@@ -383,8 +392,7 @@ def test_given_a_file_with_cuts_when_corrected_then_each_shot_has_its_own_and_al
     assert click_of(out) == pytest.approx(click_of(clip), abs=0.003)
     again = morphe("render", clip, "--recipe", recipe, "--out", tmp_path / "p.mp4", "--json")
     assert again.code == 0
-    one, other = (frame_at(probe(tmp_path / n), 1.8).luma for n in ("o.mp4", "p.mp4"))
-    assert np.array_equal(one, other)
+    assert blocks_apart(out, tmp_path / "p.mp4") < 0.5
     brighter = frame_at(probe(out), 1.8).encoded().mean() / frame_at(probe(clip), 1.8).encoded().mean()
     alike = frame_at(probe(out), 0.5).encoded().mean() / frame_at(probe(clip), 0.5).encoded().mean()
     assert brighter > 1.2 * alike

@@ -18,7 +18,7 @@ from morphe.core.handover.film import film_of
 from morphe.core.handover.parts import Part
 from morphe.core.handover.render import render
 from morphe.core.handover.segments import one_after_another, render_segment, segments_of
-from tests.footage import ClipSpec, decoded_planes, frame_times, scene, write_clip
+from tests.footage import ClipSpec, blocks_apart, frame_times, scene, write_clip
 
 GRADE = Grade.of(Exposure(stops=0.5)).with_step(Grain(amount=3.0), Scope.FINISH)
 
@@ -53,14 +53,6 @@ def sound_of(path):
         return np.concatenate([f.to_ndarray() for f in file.decode(audio=0)], axis=1)
 
 
-def apart(one, other):
-    """The most by which blocks of 16 pixels differ, in codes of 8 bits: what coding does lies below."""
-    scale = 1 if probe(one).bit_depth == 8 else 4
-    pairs = zip(decoded_planes(one), decoded_planes(other), strict=True)
-    blocks = [[p[0].reshape(6, 16, 10, 16).mean((1, 3)) for p in pair] for pair in pairs]
-    return max(np.abs(a - b).mean() / scale for a, b in blocks)
-
-
 @pytest.mark.parametrize("preset", ["web", "web-hevc", "web-av1", "editing"])
 def test_given_segments_made_in_any_order_when_joined_then_the_file_is_that_of_one_machine(
     clip, tmp_path, preset
@@ -74,7 +66,7 @@ def test_given_segments_made_in_any_order_when_joined_then_the_file_is_that_of_o
 
     found = frames_of(many.out)
     assert [t for t, _ in found] == [t for t, _ in frames_of(one.out)]
-    assert apart(one.out, many.out) < 0.5
+    assert blocks_apart(one.out, many.out) < 0.5
     assert one.frames == many.frames == len(found) == 125
     assert [t for t, _ in found] == pytest.approx([i / 25 for i in range(125)], abs=1e-3)
     assert probe(many.out).timecode == "10:00:00:00"
@@ -124,7 +116,7 @@ def test_given_finished_segments_when_begun_again_then_only_the_rest_is_rendered
 
     assert len(before) == 3 and done.frames == 125
     assert all((workshop / name).stat().st_mtime_ns == when for name, when in before.items())
-    assert apart(done.out, render(probe(clip), GRADE, tmp_path / "new.mp4").out) < 0.5
+    assert blocks_apart(done.out, render(probe(clip), GRADE, tmp_path / "new.mp4").out) < 0.5
 
 
 @pytest.mark.parametrize(("fps", "frames"), [(50, 250), (24, 120), (Fraction(30000, 1001), 150), (12.5, 62)])
