@@ -25,6 +25,7 @@ from morphe.core.pulse import alive
 __all__ = ["Cancelled", "Progress", "Pump"]
 
 DEPTH = 6  # frames that may wait between two stages
+AHEAD = 128e6  # bytes of decoded pictures that may wait: decoding goes on while the first tables are baked
 TELL_S = 0.5
 
 Progress = Callable[[int, int], bool]  # (frames done, frames in all); False cancels
@@ -59,7 +60,7 @@ class Pump:
         self.info, self.painter, self.cuts, self.fps = info, painter, cuts, fps
         self.total, self.progress = total, progress
         self.preset: Preset = painter.preset
-        self.decoded: queue.Queue[Any] = queue.Queue(DEPTH)
+        self.decoded: queue.Queue[Any] = queue.Queue(max(DEPTH, int(AHEAD / _bytes_of(info))))
         self.graded: queue.Queue[Any] = queue.Queue(DEPTH)
         self.stop = threading.Event()
         self.failure: BaseException | None = None
@@ -195,6 +196,11 @@ class Pump:
             if item is None:
                 return
             yield item
+
+
+def _bytes_of(info: SignalInfo) -> int:
+    """About what a decoded picture takes."""
+    return info.width * info.height * 3 * (2 if info.bit_depth > 8 else 1) // 2
 
 
 def _ticked(shown: _Shown, tick: int) -> _Shown:

@@ -12,7 +12,6 @@ from morphe.core.errors import ColourError
 from morphe.core.grade.grade import Grade
 from morphe.core.pipeline.passes import ColourPass, compile_grade
 from morphe.core.signal.arrays import Encoded, Float, Plane
-from morphe.core.signal.tetrahedra import ALL_OF_IT, tetrahedral_rows
 
 __all__ = [
     "DELIVERY_SIZE",
@@ -110,6 +109,8 @@ def apply_lut(lut: CubeLut, encoded: Encoded, share: Plane | None = None) -> Enc
 
 def looked_up(lut: CubeLut, encoded: Encoded, share: Plane | None = None) -> Encoded:
     """As `apply_lut`, for pictures that are known to hold numbers alone: those of an earlier pass."""
+    from morphe.core.signal.tetrahedra import ALL_OF_IT, tetrahedral_rows  # late: compiled
+
     picture = np.ascontiguousarray(encoded, np.float32)
     out = np.empty_like(picture)
     low, high = lut.domain

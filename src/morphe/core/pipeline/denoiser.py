@@ -6,12 +6,11 @@ from dataclasses import replace
 
 import numpy as np
 
-from morphe.core.bands import over_rows
 from morphe.core.grade.denoise import Denoise
 from morphe.core.grade.step import Frame
-from morphe.core.pipeline.kernels import to_codes_rows, to_signal_rows
+from morphe.core.pipeline.codes import to_codes, to_signal
 from morphe.core.pipeline.tables import CodesIn
-from morphe.core.signal.arrays import Codes, Plane
+from morphe.core.signal.arrays import Codes
 from morphe.core.signal.ycbcr import range_scale
 
 __all__ = ["Denoiser"]
@@ -33,30 +32,17 @@ class Denoiser:
     def clean(self, planes: tuple[Codes, Codes, Codes], frame: int) -> tuple[Codes, Codes, Codes]:
         """The planes of a frame, cleaned; a frame that does not follow the last one begins anew."""
         y, cb, cr = planes
-        luma = _signal(y, self._in.luma_offset, self._in.luma_scale)
-        colour = [_signal(p, self._in.chroma_offset, self._in.chroma_scale) for p in (cb, cr)]
+        luma = to_signal(y, self._in.luma_offset, self._in.luma_scale)
+        colour = [to_signal(p, self._in.chroma_offset, self._in.chroma_scale) for p in (cb, cr)]
         cleaned = self._step.apply(Frame(luma=luma, chroma=np.stack(colour, axis=-1)))
         if self._past is not None and 0 < frame - self._past[0] <= FARTHEST:
             cleaned = self._step.with_past(cleaned, self._past[1])
         self._past = (frame, cleaned)
         out = self._out
         blue, red = (np.ascontiguousarray(cleaned.chroma[..., c]) for c in (0, 1))
+        most = np.uint16(out.max_code)
         return (
-            _codes(cleaned.luma, out.luma_offset, out.luma_scale, out.max_code),
-            _codes(blue, out.chroma_offset, out.chroma_scale, out.max_code),
-            _codes(red, out.chroma_offset, out.chroma_scale, out.max_code),
+            np.minimum(to_codes(cleaned.luma, out.luma_offset, out.luma_scale), most),
+            np.minimum(to_codes(blue, out.chroma_offset, out.chroma_scale), most),
+            np.minimum(to_codes(red, out.chroma_offset, out.chroma_scale), most),
         )
-
-
-def _signal(codes: Codes, offset: float, scale: float) -> Plane:
-    out = np.empty(codes.shape, np.float32)
-    numbers = np.float32(offset), np.float32(1 / scale)
-    over_rows(len(codes), lambda a, b: to_signal_rows(a, b, codes, *numbers, out))
-    return out
-
-
-def _codes(signal: Plane, offset: float, scale: float, most: int) -> Codes:
-    out = np.empty(signal.shape, np.uint16)
-    numbers = np.float32(offset), np.float32(scale)
-    over_rows(len(signal), lambda a, b: to_codes_rows(a, b, signal, *numbers, out))
-    return np.minimum(out, np.uint16(most))

@@ -17,13 +17,8 @@ from morphe.core.bands import over_rows
 from morphe.core.errors import ColourError
 from morphe.core.footage.planes import Planes
 from morphe.core.grade.step import Frame
+from morphe.core.pipeline.codes import to_codes, to_signal
 from morphe.core.pipeline.denoiser import Denoiser
-from morphe.core.pipeline.kernels import (
-    between_rows,
-    legal_rows,
-    to_codes_rows,
-    to_signal_rows,
-)
 from morphe.core.pipeline.passes import ColourPass, FramePass, MaskedPass, Pass, Pipeline
 from morphe.core.pipeline.tables import (
     BETWEEN,
@@ -98,6 +93,8 @@ class Grader:
 
 
 def _make_legal(between: PlaneSet, final: CodesOut, round_at: Plane, out: PlaneSet) -> None:
+    from morphe.core.pipeline.kernels import legal_rows  # compiled: late, while decoding goes on
+
     numbers = (
         BETWEEN.luma_offset, 1 / BETWEEN.luma_scale, BETWEEN.chroma_offset, 1 / BETWEEN.chroma_scale,
         final.luma_scale, final.luma_offset, final.chroma_scale, final.chroma_offset,
@@ -116,6 +113,8 @@ Between = Callable[[PlaneSet, float, int], PlaneSet]
 
 
 def _between_pass(one: ColourPass | MaskedPass, codes: CodesOut) -> Between:
+    from morphe.core.pipeline.kernels import between_rows  # compiled: late, as few grades need it
+
     inside = one.inside if isinstance(one, MaskedPass) else one
     table = _moving_table(inside, lambda held, often: bake_between(held, codes))
     place = _masked(one) if isinstance(one, MaskedPass) else None
@@ -159,33 +158,20 @@ def _masked(one: MaskedPass) -> Masked:
 def _framed(passes: Sequence[FramePass]) -> Between:
     """Effects one after another, on signal between the codes of the passes around them."""
     white = passes[0].white
-    scales = (
-        (BETWEEN.luma_offset, BETWEEN.luma_scale * white),
-        *2 * ((BETWEEN.chroma_offset, BETWEEN.chroma_scale * white),),
-    )
-
-    def signal(codes: Codes, number: int) -> Plane:
-        out = np.empty(codes.shape, np.float32)
-        offset, scale = (np.float32(n) for n in scales[number])
-        over_rows(len(codes), lambda a, b: to_signal_rows(a, b, codes, offset, np.float32(1) / scale, out))
-        return out
-
-    def codes(signal: Plane, number: int) -> Codes:
-        out = np.empty(signal.shape, np.uint16)
-        offset, scale = (np.float32(n) for n in scales[number])
-        over_rows(len(signal), lambda a, b: to_codes_rows(a, b, signal, offset, scale, out))
-        return out
+    offsets = BETWEEN.luma_offset, BETWEEN.chroma_offset, BETWEEN.chroma_offset
+    scales = [white * n for n in (BETWEEN.luma_scale, BETWEEN.chroma_scale, BETWEEN.chroma_scale)]
 
     def work(planes: PlaneSet, time_s: float, frame: int) -> PlaneSet:
-        luma = signal(planes[0], 0)
-        chroma = np.stack([signal(planes[1], 1), signal(planes[2], 2)], axis=-1)
+        luma, *colour = (to_signal(*one) for one in zip(planes, offsets, scales, strict=True))
+        chroma = np.stack(colour, axis=-1)
         done = Frame(luma=luma, chroma=chroma)
         for one in passes:
             done = _mixed(done, one.step.at(time_s).apply(done, frame), one.strength)
-        new_luma = planes[0] if done.luma is luma else codes(done.luma, 0)
+        new_luma = planes[0] if done.luma is luma else to_codes(done.luma, offsets[0], scales[0])
         if done.chroma is chroma:
             return new_luma, planes[1], planes[2]
-        return new_luma, codes(done.chroma[..., 0], 1), codes(done.chroma[..., 1], 2)
+        blue, red = (to_codes(done.chroma[..., c], offsets[1], scales[1]) for c in (0, 1))
+        return new_luma, blue, red
 
     return work
 

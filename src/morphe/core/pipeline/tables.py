@@ -14,7 +14,6 @@ import numpy as np
 
 from morphe.core.bands import over_rows
 from morphe.core.errors import ColourError
-from morphe.core.pipeline.kernels import graded_rows, looked_up_rows
 from morphe.core.pipeline.passes import ColourPass
 from morphe.core.signal.arrays import Codes, Float, highest, lowest
 from morphe.core.signal.ycbcr import Matrix, Range, range_scale, rgb_to_ycbcr, ycbcr_to_rgb
@@ -218,6 +217,8 @@ def rounding(*, dithered: bool) -> Float:
 
 def look_up(lut: PlaneLut, planes: tuple[Codes, Codes, Codes], out: tuple[Codes, Codes, Codes]) -> None:
     """Grade 4:2:0 planes of a file's codes: by tables of every code, or by interpolation across colour."""
+    from morphe.core.pipeline.kernels import looked_up_rows  # compiled: late, while decoding goes on
+
     every = lut.every
     if every is None:
         _interpolate(lut, planes, out)
@@ -233,6 +234,8 @@ def look_up(lut: PlaneLut, planes: tuple[Codes, Codes, Codes], out: tuple[Codes,
 
 def _interpolate(lut: PlaneLut, planes: tuple[Codes, Codes, Codes], out: tuple[Codes, Codes, Codes]) -> None:
     """By interpolation across colour; to fewer bits, dithered."""
+    from morphe.core.pipeline.kernels import graded_rows  # compiled: late, while decoding goes on
+
     frac_bits, level_shift = lut.bits_in - 6, lut.bits_in - 6
     spare = lut.out.spare_bits
     unit = 1 << (2 * frac_bits + spare)
