@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import shutil
 from datetime import date
 from pathlib import Path
@@ -11,16 +12,27 @@ import pytest
 from django.test import Client
 from huey.contrib.djhuey import HUEY
 
+from morphe.core.grade.table import SHELF
 from morphe.core.signal.profiles import PROFILES
 from morphe.core.standins.cameras import Exposure as Camera
 from morphe.core.standins.cameras import film
 from morphe.core.standins.demo import render_scene
-from morphe.web.clips.models import Clip
+from morphe.core.standins.kits import KITS
+from morphe.web.clips.models import CardImport, Clip
 from morphe.web.clips.services.bring_in import bring_in_path
+from morphe.web.clips.services.grouping import group_anew
+from morphe.web.library.services.lab import begin_series
+from morphe.web.library.services.profiles import keep_typed
+from morphe.web.outings.models import Camera as OwnCamera
 from morphe.web.outings.models import Outing
+from morphe.web.plan.services.current import add_camera, plan_of
+from morphe.web.plan.services.takes import add_take
 from tests.footage import ClipSpec, scene, write_clip
 from tests.web.kept import once
 from tests.web.working import work_off
+
+NUMBERS = {"name": "Mine", "log_slope": "0.0863", "log_offset": "0.5824", "linear_offset": "0.01675",
+           "linear_break": "0.010"}  # fmt: skip
 
 
 @pytest.fixture(scope="session")
@@ -83,6 +95,25 @@ def clip(outing, log_file, media, store):
     """A log clip, read, with nothing decided."""
     once(("clip", outing.pk), media, lambda: brought_in(outing, log_file), store)
     return Clip.objects.select_related("version").get()
+
+
+@pytest.fixture
+def everything(outing, clip, media, monkeypatch):
+    """An outing with a plan, a take, a grouped clip, an own profile, a series and a card on its way."""
+    monkeypatch.setattr(SHELF, "folder", media / "tables")
+    outing.place = "Wrenfleet estuary"
+    outing.save()
+    kit = KITS.get("cuttle")
+    camera = OwnCamera.objects.create(name=kit.name, kit=json.loads(json.dumps(kit.as_json())))
+    add_take(add_camera(plan_of(outing), camera), "1/400")
+    CardImport.objects.create(outing=outing, folder="/card", files=["a.mp4"], problems=["It failed."])
+    Clip.objects.update(
+        drift={"track": [[0, 0, 0, 0], [1, 0.5, 0.5, 0.5]], "wanders": True, "sentences": ["x"]}
+    )
+    group_anew(outing)
+    keep_typed(NUMBERS)
+    begin_series("Card")
+    return clip
 
 
 @pytest.fixture

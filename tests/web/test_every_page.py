@@ -1,6 +1,5 @@
 """What holds on every page: one heading, labels, no inline code, forms with a token, constant queries."""
 
-import json
 import re
 from html.parser import HTMLParser
 
@@ -9,18 +8,8 @@ from django.db import connection
 from django.test import Client
 from django.test.utils import CaptureQueriesContext
 
-from morphe.core.grade.table import SHELF
-from morphe.core.standins.kits import KITS
-from morphe.web.clips.models import CardImport, Clip
+from morphe.web.clips.models import Clip
 from morphe.web.clips.services.grouping import group_anew
-from morphe.web.library.services.lab import begin_series
-from morphe.web.library.services.profiles import keep_typed
-from morphe.web.outings.models import Camera
-from morphe.web.plan.services.current import add_camera, plan_of
-from morphe.web.plan.services.takes import add_take
-
-NUMBERS = {"name": "Mine", "log_slope": "0.0863", "log_offset": "0.5824", "linear_offset": "0.01675",
-           "linear_break": "0.010"}  # fmt: skip
 
 
 class Seen(HTMLParser):
@@ -77,25 +66,6 @@ class Seen(HTMLParser):
             self.nameless.append(str(self._open[-1][1]))
         while self._open and self._open.pop()[0] != tag:
             pass
-
-
-@pytest.fixture
-def everything(outing, clip, media, monkeypatch):
-    """An outing with a plan, a take, a grouped clip, an own profile, a series and a card on its way."""
-    monkeypatch.setattr(SHELF, "folder", media / "tables")
-    outing.place = "Wrenfleet estuary"
-    outing.save()
-    kit = KITS.get("cuttle")
-    camera = Camera.objects.create(name=kit.name, kit=json.loads(json.dumps(kit.as_json())))
-    add_take(add_camera(plan_of(outing), camera), "1/400")
-    CardImport.objects.create(outing=outing, folder="/card", files=["a.mp4"], problems=["It failed."])
-    Clip.objects.update(
-        drift={"track": [[0, 0, 0, 0], [1, 0.5, 0.5, 0.5]], "wanders": True, "sentences": ["x"]}
-    )
-    group_anew(outing)
-    keep_typed(NUMBERS)
-    begin_series("Card")
-    return clip
 
 
 PAGES = (

@@ -2,13 +2,14 @@
 
 from django.urls import include, path
 
+from morphe.web.shell.audience import looks
 from morphe.web.shell.views import alive, news
 
 urlpatterns = [
     path("", include("morphe.web.today.urls")),
     path("", include("morphe.web.devices.urls")),
-    path("alive/", alive, name="alive"),
-    path("news/", news, name="news"),
+    path("alive/", looks(alive), name="alive"),
+    path("news/", looks(news), name="news"),
     path("plan/", include("morphe.web.plan.urls")),
     path("library/", include("morphe.web.library.urls")),
     path("keep/", include("morphe.web.keep.urls")),

@@ -7,23 +7,18 @@ from collections.abc import Callable
 from django.conf import settings
 from django.core.exceptions import DisallowedHost
 from django.http import HttpRequest, HttpResponse
-from django.urls import Resolver404, resolve
 
 from morphe.core.errors import MorpheError
 from morphe.web.devices.services.pairing import COOKIE, COOKIE_AGE_S, Known, check_rate, failed, recognise
+from morphe.web.shell.audience import Audience, audience_of
 from morphe.web.shell.who import DEVICE
 
 __all__ = ["Gate", "keep_cookie"]
 
 Answering = Callable[[HttpRequest], HttpResponse]
-SAFE = ("GET", "HEAD", "OPTIONS")
-BEFORE_PAIRING = ("pair", "pair-style", "root-certificate")
-# Posts that change nothing: pictures and readings that are asked for with a grade.
-LOOKING = ("bench-still", "bench-frames", "bench-passes", "bench-probe", "bench-lit", "bench-grain")
-OWN_ONLY = ("devices", "device-link", "device-away", "network-switch")  # on this computer alone
 CLOSED = "This Morphe does not know this device; pair it in Library, Devices, on the computer."
 LOOKS_ONLY = "This device was paired for looking only; nothing was changed."
-AT_HOME = "Devices are paired and sent away on the computer itself."
+AT_HOME = "This is done on the computer that Morphe runs on."
 
 
 class Gate:
@@ -43,12 +38,12 @@ class Gate:
             request.get_host()
         except DisallowedHost:
             return _refused("This Morphe has no such name or address.", 400)
-        address, name = request.META.get("REMOTE_ADDR", ""), _name_of(request)
+        address, audience = request.META.get("REMOTE_ADDR", ""), audience_of(request.path_info)
         try:
             check_rate(address)
         except MorpheError as error:
             return _refused(str(error), 429)
-        if name in BEFORE_PAIRING:
+        if audience is Audience.ANYBODY:
             return self.get_response(request)
         shown = request.COOKIES.get(COOKIE, "")
         known = recognise(shown)
@@ -56,22 +51,20 @@ class Gate:
             if shown:
                 failed(address)
             return _refused(CLOSED, 403, forget=bool(shown))
-        return self._answered(request, known, name)
-
-    def _answered(self, request: HttpRequest, known: Known, name: str) -> HttpResponse:
-        if name in OWN_ONLY:
-            return _refused(AT_HOME, 403)
-        if not known.device.may_work and request.method not in SAFE and name not in LOOKING:
-            return _refused(LOOKS_ONLY, 403)
-        request.device = known.device  # type: ignore[attr-defined]
-        before = DEVICE.set(known.device.name)
-        try:
-            response = self.get_response(request)
-        finally:
-            DEVICE.reset(before)
+        response = self._answered(request, known, audience)
         if known.fresh:
             keep_cookie(response, known.fresh)
         return response
+
+    def _answered(self, request: HttpRequest, known: Known, audience: Audience) -> HttpResponse:
+        if not audience.has(request.method, may_work=known.device.may_work):
+            return _refused(AT_HOME if audience is Audience.OWN else LOOKS_ONLY, 403)
+        request.device = known.device  # type: ignore[attr-defined]
+        before = DEVICE.set(known.device.name)
+        try:
+            return self.get_response(request)
+        finally:
+            DEVICE.reset(before)
 
 
 def keep_cookie(response: HttpResponse, token: str) -> None:
@@ -79,18 +72,11 @@ def keep_cookie(response: HttpResponse, token: str) -> None:
     response.set_cookie(COOKIE, token, max_age=COOKIE_AGE_S, secure=True, httponly=True, samesite="Lax")
 
 
-def _name_of(request: HttpRequest) -> str:
-    try:
-        return resolve(request.path_info).url_name or ""
-    except Resolver404:
-        return ""
-
-
 def _refused(sentence: str, status: int, *, forget: bool = False) -> HttpResponse:
-    """A refusal in a sentence; a device that was known is told to forget what it has kept."""
+    """A refusal in a sentence; a device that was known forgets pages, but nothing that it has to send."""
     headers = {"Cache-Control": "no-store"}
     if forget:
-        headers["Clear-Site-Data"] = '"cache", "storage"'
+        headers["Clear-Site-Data"] = '"cache"'
     return HttpResponse(
         sentence + "\n", status=status, content_type="text/plain; charset=utf-8", headers=headers
     )

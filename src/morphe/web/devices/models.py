@@ -13,6 +13,7 @@ class Device(models.Model):
     name = models.CharField(max_length=60)
     may_work = models.BooleanField(default=True)  # else it looks only
     token = models.CharField(max_length=64, unique=True)
+    token_next = models.CharField(max_length=64, blank=True)  # offered, and not shown yet
     token_before = models.CharField(max_length=64, blank=True)  # still good for a moment after a change
     token_since = models.DateTimeField()
     paired = models.DateTimeField(auto_now_add=True)

@@ -35,7 +35,7 @@ async function page(event) {
   const kept = await caches.match(request, { cacheName: PAGES });
   try {
     const answer = await fetch(request, kept ? { signal: AbortSignal.timeout(PATIENCE_MS) } : {});
-    if (answer.status === 403) await forgetAll(); // sent away: nothing of the outing stays here
+    if (answer.headers.has("Clear-Site-Data")) await forgetAll(); // sent away: nothing of the outing stays here
     else event.waitUntil(Promise.all([store(PAGES, request, answer.clone()), keepSoon()]));
     return answer;
   } catch {

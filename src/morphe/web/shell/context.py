@@ -102,9 +102,14 @@ def _needed() -> tuple[str, ...]:
 def places(request: HttpRequest) -> dict[str, object]:
     first = request.path.strip("/").split("/")[0] or "today"
     first = {"keep": "library"}.get(first, first)
-    needed = _needed()
+    needed, device = _needed(), getattr(request, "device", None)
+    may_work = device is None or device.may_work  # whoever looks only leaves no answers behind
     return {
         "here": next((p for p in PLACES if p.prefix == first), None),
-        "places": [{"place": p, "here": p.prefix == first, "is_needed": p.prefix in needed} for p in PLACES],
+        "places": [
+            {"place": p, "here": p.prefix == first, "is_needed": p.prefix in needed}
+            for p in PLACES
+            if p.prefix != "practice" or may_work
+        ],
         "disk_is_full": not has_room(),
     }

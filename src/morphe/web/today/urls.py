@@ -1,11 +1,12 @@
 from django.urls import path
 
+from morphe.web.shell.audience import looks, works
 from morphe.web.today import views
 
 urlpatterns = [
-    path("", views.today, name="today"),
-    path("demo/back/", views.demo_back, name="demo-back"),
-    path("demo/away/", views.demo_away, name="demo-away"),
-    path("outings/", views.begin, name="outing-begin"),
-    path("outings/<int:outing_id>/open/", views.reopen, name="outing-open"),
+    path("", looks(views.today), name="today"),
+    path("demo/back/", works(views.demo_back), name="demo-back"),
+    path("demo/away/", works(views.demo_away), name="demo-away"),
+    path("outings/", works(views.begin), name="outing-begin"),
+    path("outings/<int:outing_id>/open/", works(views.reopen), name="outing-open"),
 ]

@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import hashlib
 import secrets
+from base64 import urlsafe_b64encode
 from dataclasses import dataclass
 from datetime import timedelta
 
 from django.core.cache import cache
 from django.db import transaction
 from django.utils import timezone
+from django.utils.crypto import salted_hmac
 
 from morphe.core.errors import MorpheError
 from morphe.web.devices.models import Device, PairLink
@@ -91,23 +93,48 @@ def pair(token: str, name: str) -> tuple[Device, str]:
 
 
 def recognise(shown: str) -> Known | None:
-    """The device that shows a token; None if there is none. A token is changed once a day."""
+    """The device that shows a token; None if there is none.
+
+    A token holds until a fresh one was shown: after a day that is offered with every answer, each time the
+    same one, for answers are lost.
+    """
     if not shown:
         return None
     hashed, now = _hash(shown), timezone.now()
-    device = Device.objects.filter(token=hashed).first()
+    device = Device.objects.filter(token=hashed).first() or _with_fresh(hashed) or _just_before(hashed)
     if device is None:
-        device = Device.objects.filter(token_before=hashed, token_since__gte=now - TOKEN_OVERLAP).first()
-        return Known(device=device) if device else None
+        return None
     if device.last_used is None or now - device.last_used > USED_EVERY:
         Device.objects.filter(pk=device.pk).update(last_used=now)
-    if now - device.token_since < TOKEN_LIFE:
+    if device.token != hashed or now - device.token_since < TOKEN_LIFE:
         return Known(device=device)
-    fresh = secrets.token_urlsafe(32)
-    changed = Device.objects.filter(pk=device.pk, token=hashed).update(
-        token=_hash(fresh), token_before=hashed, token_since=now
+    fresh = _following(shown)
+    if device.token_next != _hash(fresh):
+        Device.objects.filter(pk=device.pk, token=hashed).update(token_next=_hash(fresh))
+    return Known(device=device, fresh=fresh)
+
+
+def _following(token: str) -> str:
+    """The token after one, which this Morphe alone can tell."""
+    told = salted_hmac("morphe.device", token, algorithm="sha256").digest()
+    return urlsafe_b64encode(told).decode().rstrip("=")
+
+
+def _with_fresh(hashed: str) -> Device | None:
+    """The device that shows what it was offered: that is its token from now on."""
+    device = Device.objects.exclude(token_next="").filter(token_next=hashed).first()
+    if device is None:
+        return None
+    Device.objects.filter(pk=device.pk, token_next=hashed).update(
+        token=hashed, token_before=device.token, token_next="", token_since=timezone.now()
     )
-    return Known(device=device, fresh=fresh if changed else "")
+    return Device.objects.filter(pk=device.pk).first()
+
+
+def _just_before(hashed: str) -> Device | None:
+    """The device whose requests were still on their way when it first showed a fresh token."""
+    since = timezone.now() - TOKEN_OVERLAP
+    return Device.objects.filter(token_before=hashed, token_since__gte=since).first()
 
 
 def send_away(device: Device) -> None:
