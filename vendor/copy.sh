@@ -12,6 +12,7 @@ sed -E 's#url\("fonts/bootstrap-icons\.woff2[^"]*"\) format\("woff2"\),url\([^)]
   "$modules/bootstrap-icons/font/bootstrap-icons.min.css" > "$static/vendor/bootstrap-icons.min.css"
 cp "$modules/bootstrap-icons/font/fonts/bootstrap-icons.woff2" "$static/fonts/"
 cp "$modules/idiomorph/dist/idiomorph.min.js" "$static/vendor/"
+sed '/sourceMappingURL/d' "$modules/tus-js-client/dist/tus.min.js" > "$static/vendor/tus.min.js"
 for face in next mono; do
   cp "$modules/@fontsource-variable/atkinson-hyperlegible-$face/files/atkinson-hyperlegible-$face-latin-wght-normal.woff2" "$faces/"
 done

@@ -6,7 +6,7 @@ from collections.abc import Iterable
 
 from morphe.core.advise.judge import VERSION
 from morphe.web.clips.models import Clip
-from morphe.web.clips.services import card, decide, judged, playable, read, stands
+from morphe.web.clips.services import card, decide, judged, playable, read, stands, uploads
 from morphe.web.jobs.kinds import KINDS, Kind
 
 __all__ = ["register"]
@@ -34,6 +34,10 @@ def register() -> None:
         Kind(
             key="read", work=read.work, failed=read.keep_failure, owed=_unread, priority=10,
             sentence="The clip could not be read; export it as H.264 and try again.",
+        ),
+        Kind(
+            key=uploads.KIND, work=uploads.work, owed=uploads.whole_ones, priority=9, patience=4,
+            sentence="The clip has arrived and could not be kept; look at the disk and bring it in again.",
         ),
         Kind(key="judge", work=judged.work, owed=_outdated, priority=5),
         Kind(key="sort", work=judged.sort_work, priority=5),

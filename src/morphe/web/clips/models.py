@@ -408,15 +408,18 @@ class WaterMemory(models.Model):
 
 
 class Upload(models.Model):
-    """A file on its way here in pieces; what has arrived stays when the connection is lost."""
+    """A file on its way here; what has arrived stays when the line is lost, and how it ended for a week."""
 
     outing = models.ForeignKey(Outing, on_delete=models.CASCADE, related_name="uploads")
     token = models.CharField(max_length=32, unique=True)
     name = models.CharField(max_length=200)
     size_bytes = models.BigIntegerField()
     modified_ms = models.BigIntegerField(default=0)
-    received = models.BigIntegerField(default=0)
+    received = models.BigIntegerField(default=0)  # for lists; how far it has come, its file says
     changed = models.DateTimeField(auto_now=True)
+    settled = models.BooleanField(default=False)  # it has become a clip, or was found to be here
+    clip = models.ForeignKey("Clip", on_delete=models.SET_NULL, null=True, related_name="+")
+    problem = models.CharField(max_length=300, blank=True)
 
     class Meta:
         ordering = ("-changed",)

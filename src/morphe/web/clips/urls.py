@@ -1,17 +1,17 @@
 from django.urls import path, re_path
 
-from morphe.web.clips import views, views_arrivals
+from morphe.web.clips import views, views_card, views_uploads
 from morphe.web.shell.audience import looks, works
 
 urlpatterns = [
     path("", looks(views.listing), name="clips"),
     path("upload/", works(views.upload), name="clips-upload"),
-    path("uploads/", works(views_arrivals.upload_begin), name="clips-upload-begin"),
-    path("uploads/<str:token>/", works(views_arrivals.upload_piece), name="clips-upload-piece"),
-    path("uploads/<str:token>/stop/", works(views_arrivals.upload_stop), name="clips-upload-stop"),
-    path("card/", works(views_arrivals.card), name="clips-card"),
-    path("card/begin/", works(views_arrivals.card_begin), name="clips-card-begin"),
-    path("card/<int:job_id>/stop/", works(views_arrivals.card_stop), name="clips-card-stop"),
+    path("uploads/", works(views_uploads.begin), name="clips-uploads"),
+    path("uploads/<str:token>/", works(views_uploads.upload), name="clips-upload-on-its-way"),
+    path("uploads/<str:token>/stop/", works(views_uploads.stop), name="clips-upload-stop"),
+    path("card/", works(views_card.card), name="clips-card"),
+    path("card/begin/", works(views_card.card_begin), name="clips-card-begin"),
+    path("card/<int:job_id>/stop/", works(views_card.card_stop), name="clips-card-stop"),
     path("use-recipe/", works(views.use_recipe), name="clips-use-recipe"),
     path("preparing/", looks(views.preparing), name="clips-preparing"),
     path("imports/", looks(views.imports), name="clips-imports"),

@@ -104,7 +104,7 @@ def listing(request: HttpRequest) -> HttpResponse:
         "lights": lights_of(cards),
         "groups": list(outing.light_groups.all()),
         **_imports(outing),
-        "unfinished": outing.uploads.all(),
+        "unfinished": outing.uploads.filter(settled=False),
         "wet_question": wet_question_of(outing),
         "question": question_of(outing),
         "offered": offered.offered_light(outing),

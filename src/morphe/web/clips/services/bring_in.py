@@ -29,11 +29,13 @@ from morphe.web.outings.models import Camera, Outing
 __all__ = [
     "AlreadyHere",
     "Origin",
-    "bring_in_part",
     "bring_in_path",
     "bring_in_upload",
     "check_room",
     "check_size",
+    "clip_of",
+    "clips_folder",
+    "known_as",
     "safe_name",
 ]
 
@@ -113,24 +115,16 @@ def _regular(path: Path) -> Iterator[tuple[BinaryIO, int]]:
         yield stream, facts.st_size
 
 
-def bring_in_part(outing: Outing, part: Path, origin: Origin) -> Clip:
-    """Take over a file that has arrived whole in `part` on the same disk, and have it read.
-
-    Raises
-    ------
-    AlreadyHere
-        If it is in this outing already.
-    """
-    with part.open("rb") as stream:
-        sha256 = hashlib.file_digest(stream, "sha256").hexdigest()
-    _refuse_known(outing, origin.name, sha256)
-    return _create(outing, part, sha256, part.stat().st_size, origin)
+def clips_folder() -> Path:
+    """Where clips are kept as they came."""
+    folder = Path(settings.MEDIA_ROOT) / "clips"
+    folder.mkdir(parents=True, exist_ok=True)
+    return folder
 
 
 def check_room(name: str, size: int) -> Path:
     """The folder for clips, if the disk has room for one more; OutputError if not."""
-    folder = Path(settings.MEDIA_ROOT) / "clips"
-    folder.mkdir(parents=True, exist_ok=True)
+    folder = clips_folder()
     if shutil.disk_usage(folder).free < size + SPARE_BYTES:
         raise OutputError(f"There is no room for {name}; free some disk space and bring it in again.")
     return folder
@@ -158,16 +152,18 @@ def _keep(outing: Outing, stream: BinaryIO, size: int, origin: Origin) -> Clip:
                 digest.update(chunk)
                 target.write(chunk)
                 left -= len(chunk)
-        _refuse_known(outing, origin.name, digest.hexdigest())
-        return _create(outing, part, digest.hexdigest(), size, origin)
+        if (known := known_as(outing, digest.hexdigest())) is not None:
+            raise AlreadyHere(f"{origin.name} is here already, as {known.title}.")
+        stored = folder / f"{secrets.token_hex(4)}-{safe_name(origin.name)}"
+        os.replace(part, stored)
+        return clip_of(outing, stored, digest.hexdigest(), origin)
     finally:
         part.unlink(missing_ok=True)
 
 
-def _refuse_known(outing: Outing, name: str, sha256: str) -> None:
-    known = Clip.everything.filter(outing=outing, sha256=sha256, whole=None).first()
-    if known:
-        raise AlreadyHere(f"{name} is here already, as {known.title}.")
+def known_as(outing: Outing, sha256: str) -> Clip | None:
+    """The clip of an outing that is the same file, if it has one."""
+    return Clip.everything.filter(outing=outing, sha256=sha256, whole=None).first()
 
 
 def safe_name(name: str) -> str:
@@ -180,10 +176,8 @@ def safe_name(name: str) -> str:
     return (plain.encode("utf-8", "ignore")[:room].decode("utf-8", "ignore") or "clip") + ending
 
 
-def _create(outing: Outing, part: Path, sha256: str, size: int, origin: Origin) -> Clip:
-    folder = check_room(origin.name, 0)
-    stored = f"{secrets.token_hex(4)}-{safe_name(origin.name)}"
-    os.replace(part, folder / stored)
+def clip_of(outing: Outing, stored: Path, sha256: str, origin: Origin) -> Clip:
+    """Make a file that stands in the folder of clips one of them, and have it read."""
     with transaction.atomic():
         clip = Clip.objects.create(
             outing=outing,
@@ -191,9 +185,9 @@ def _create(outing: Outing, part: Path, sha256: str, size: int, origin: Origin) 
             filmed_at=origin.filmed_at,
             folder=origin.folder[:200],
             title=origin.name[:200],
-            file=f"clips/{stored}",
+            file=f"clips/{stored.name}",
             sha256=sha256,
-            size_bytes=size,
+            size_bytes=stored.stat().st_size,
         )
         ask("read", clip.pk)
     return clip

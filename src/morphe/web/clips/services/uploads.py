@@ -1,143 +1,222 @@
-"""Uploads in pieces: begun, continued where they stopped, and made into a clip when whole."""
+"""Uploads: begun, gone on with where they stopped, and made into a clip when whole.
+
+How far one has come, its file says: what was written is there, whatever was answered or who was killed.
+"""
 
 from __future__ import annotations
 
-import base64
 import fcntl
 import hashlib
-import re
+import os
 import secrets
-from collections.abc import Iterator
-from contextlib import contextmanager
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager, suppress
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
-from django.conf import settings
+from django.db import transaction
 from django.utils import timezone
 
 from morphe.core.errors import MediaError
-from morphe.web.clips.models import Clip, Upload
-from morphe.web.clips.services.bring_in import AlreadyHere, Origin, bring_in_part, check_room, check_size
+from morphe.web.clips.models import Upload
+from morphe.web.clips.services.arriving import ARRIVING
+from morphe.web.clips.services.bring_in import (
+    Origin,
+    check_room,
+    check_size,
+    clip_of,
+    clips_folder,
+    known_as,
+    safe_name,
+)
 from morphe.web.clips.services.storage import sized_for_web
+from morphe.web.jobs.services.ask import ask
+from morphe.web.jobs.services.run import Run
 from morphe.web.outings.models import Outing
 
-__all__ = ["MAX_PIECE", "OutOfStep", "add_piece", "begin_upload", "finish_if_whole",
-           "forget_stale", "give_up", "left_to_send", "names_of_parts"]  # fmt: skip
+__all__ = [
+    "KIND",
+    "OutOfStep",
+    "add",
+    "begin_upload",
+    "forget_stale",
+    "give_up",
+    "left_to_send",
+    "names_of_parts",
+    "offset_of",
+    "settle",
+    "whole_ones",
+    "work",
+]  # fmt: skip
 
-MAX_PIECE = 3 * 10**6
-KEPT = timedelta(days=7)  # what has arrived of an upload that nobody goes on with
+KIND = "arrive"
+KEPT = timedelta(days=7)  # what has arrived of an upload that nobody goes on with, and how one ended
+BLOCK = 2**18  # bytes that are written at once
 
 
 class OutOfStep(MediaError):
-    """A piece does not follow what has arrived, or did not arrive whole; the answer says where to go on."""
+    """What was sent does not follow what has arrived."""
 
     code = "out-of-step"
 
 
 def begin_upload(outing: Outing, name: str, size: int, modified_ms: int) -> Upload:
-    """Begin an upload, or find the one of the same file that was left unfinished."""
+    """Begin an upload, or find the one of the same file: unfinished, or the clip that it became.
+
+    Raises
+    ------
+    MorpheError
+        If the file is empty, too large, or has no room.
+    """
     name = Path(name.encode("utf-8", "replace").decode()).name[:200] or "clip"
     check_size(name, size)
-    unfinished = Upload.objects.filter(
-        outing=outing, name=name, size_bytes=size, modified_ms=modified_ms
-    ).first()
-    if unfinished is not None and _has_all(unfinished):
-        return unfinished
-    if unfinished is not None:
-        give_up(unfinished)
+    same = {"outing": outing, "name": name, "size_bytes": size, "modified_ms": modified_ms}
+    found = Upload.objects.filter(**same).first()
+    if found is not None and (found.clip_id or (not found.settled and _place(found).exists())):
+        return found
+    if found is not None:
+        give_up(found)
     check_room(name, size)
-    upload = Upload.objects.create(
-        outing=outing, token=secrets.token_hex(16), name=name, size_bytes=size, modified_ms=modified_ms
-    )
+    upload = Upload.objects.create(token=secrets.token_hex(16), **same)
     _part(upload).touch()
     return upload
 
 
-def _has_all(upload: Upload) -> bool:
-    """Whether the bytes that were counted are there."""
-    part = _part(upload)
-    return part.exists() and part.stat().st_size >= upload.received
-
-
 def _part(upload: Upload) -> Path:
     """What has arrived; beside the clips, so that it need not be copied when it is whole."""
-    folder = Path(settings.MEDIA_ROOT) / "clips"
-    folder.mkdir(parents=True, exist_ok=True)
-    return folder / _name_of_part(upload.token)
+    return clips_folder() / _name_of_part(upload.token)
 
 
-@contextmanager
-def _alone(upload: Upload) -> Iterator[Upload]:
-    """The upload as it is by now, while nobody else adds to it or finishes it."""
+def _stored(upload: Upload) -> Path:
+    """Where it stands as a clip."""
+    return clips_folder() / f"{upload.token[:8]}-{safe_name(upload.name)}"
+
+
+def _place(upload: Upload) -> Path:
+    """Where its file is: also after a kill between its last name and the clip's row."""
+    part, stored = _part(upload), _stored(upload)
+    return stored if stored.exists() and not part.exists() else part
+
+
+def offset_of(upload: Upload) -> int:
+    """How many bytes have arrived.
+
+    Raises
+    ------
+    Upload.DoesNotExist
+        If it was given up.
+    """
+    if upload.settled:
+        return upload.size_bytes
     try:
-        stream = _part(upload).open("r+b")
+        return _place(upload).stat().st_size
     except FileNotFoundError as error:
         raise Upload.DoesNotExist from error
-    with stream:
-        fcntl.flock(stream, fcntl.LOCK_EX)
-        yield Upload.objects.select_related("outing").get(pk=upload.pk)
 
 
-def add_piece(upload: Upload, at: int, piece: bytes, digest: str = "") -> Clip | None:
-    """Add a piece; the last one makes the clip.
-
-    Parameters
-    ----------
-    digest : the piece's `Content-Digest` (RFC 9530), if its sender could tell it
+def add(upload: Upload, at: int, read: Callable[[int], bytes]) -> int:
+    """Add what is read, from `at` on; how far it has come then. What came before a line was lost stays.
 
     Raises
     ------
     OutOfStep
-        If the piece does not begin where the file stops so far, or is not what was sent.
+        If the file stops elsewhere; perhaps because another request of its sender goes on with it.
     MediaError
-        If it reaches beyond the file's end, or the file is in the outing already.
+        If more comes than the file has.
     Upload.DoesNotExist
-        If the upload was given up, or has become a clip.
+        If it was given up.
     """
-    with _alone(upload) as now:
-        if at != now.received:
-            raise OutOfStep(f"{now.name} has arrived up to byte {now.received}; go on from there.")
-        if not piece or at + len(piece) > now.size_bytes or len(piece) > MAX_PIECE:
-            raise MediaError(f"A piece of {now.name} has the wrong length; bring the clip in again.")
-        if digest and not _is_whole(piece, digest):
-            raise OutOfStep(f"A piece of {now.name} did not arrive as it was sent; send it again.")
-        with _part(now).open("r+b") as stream:
-            stream.seek(at)
-            stream.write(piece)
-            stream.truncate()
-        upload.received = now.received = at + len(piece)
-        now.save(update_fields=["received", "changed"])
-        return _finish(now) if now.received == now.size_bytes else None
-
-
-def _is_whole(piece: bytes, digest: str) -> bool:
-    """Whether a piece is the one that a digest was made of; digests of other kinds are not looked at."""
-    found = re.search(r"sha-256=:([A-Za-z0-9+/=]{44}):", digest)
-    return found is None or base64.b64encode(hashlib.sha256(piece).digest()).decode() == found[1]
-
-
-def finish_if_whole(upload: Upload) -> Clip | None:
-    """Make the clip of an upload that has arrived whole, but could not become one then."""
-    if upload.received != upload.size_bytes:
-        return None
-    with _alone(upload) as now:
-        return _finish(now)
-
-
-def _finish(upload: Upload) -> Clip:
-    """Make the clip; where that fails for want of room, what has arrived stays and can be finished later."""
-    filmed = datetime.fromtimestamp(upload.modified_ms / 1000, UTC) if upload.modified_ms else None
+    if at != offset_of(upload):
+        raise OutOfStep(f"{upload.name} has not arrived up to there; go on from where it stops.")
+    if upload.settled:
+        return at
     try:
-        clip = bring_in_part(upload.outing, _part(upload), Origin(name=upload.name, filmed_at=filmed))
-    except AlreadyHere:
-        give_up(upload)
-        raise
-    upload.delete()
-    return clip
+        with _grown(upload) as write:
+            while block := read(BLOCK):
+                at = write(at, block)
+    finally:
+        Upload.objects.filter(pk=upload.pk, settled=False).update(received=at, changed=timezone.now())
+    return at
+
+
+@contextmanager
+def _grown(upload: Upload) -> Iterator[Callable[[int, bytes], int]]:
+    """What writes a block to the part at a place: alone, and only where the file ends."""
+    try:
+        handle = os.open(_part(upload), os.O_WRONLY | os.O_CLOEXEC)
+    except FileNotFoundError as error:
+        raise Upload.DoesNotExist from error
+
+    def write(at: int, block: bytes) -> int:
+        fcntl.flock(handle, fcntl.LOCK_EX)
+        try:
+            if at != os.fstat(handle).st_size or not os.fstat(handle).st_nlink:
+                raise OutOfStep(f"{upload.name} is gone on with elsewhere.")
+            if at + len(block) > upload.size_bytes:
+                raise MediaError(f"{upload.name} is longer than it was said to be; choose it again.")
+            written = os.pwrite(handle, block, at)
+            ARRIVING.add(upload.token, at, block[:written])
+        finally:
+            fcntl.flock(handle, fcntl.LOCK_UN)
+        return write(at + written, block[written:]) if written < len(block) else at + written
+
+    try:
+        yield write
+    finally:
+        os.close(handle)
+
+
+def settle(upload: Upload) -> Upload:
+    """Make the clip of an upload that has arrived whole; where it was not hashed on its way, in the queue."""
+    if upload.settled or offset_of(upload) < upload.size_bytes:
+        return upload
+    sha256 = ARRIVING.digest(upload.token, upload.size_bytes)
+    if sha256 is None:
+        ask(KIND, upload.pk)
+        return upload
+    return _settled(upload.pk, sha256)
+
+
+def work(run: Run) -> None:
+    """Hash a file that has arrived whole, and make its clip."""
+    upload = Upload.objects.filter(pk=run.subject, settled=False).first()
+    if upload is None or offset_of(upload) < upload.size_bytes:
+        return
+    with _place(upload).open("rb") as stream:
+        sha256 = hashlib.file_digest(stream, "sha256").hexdigest()
+    with run.keeping():
+        _settled(upload.pk, sha256)
+
+
+def whole_ones() -> Iterator[int]:
+    """Uploads that have arrived whole and are no clips yet."""
+    for upload in Upload.objects.filter(settled=False):
+        with suppress(Upload.DoesNotExist):
+            if offset_of(upload) == upload.size_bytes:
+                yield upload.pk
+
+
+def _settled(pk: int, sha256: str) -> Upload:
+    """One writer at a time comes this far (SQLite); the second finds it done."""
+    with transaction.atomic():
+        now = Upload.objects.select_related("outing", "clip").get(pk=pk)
+        if now.settled:
+            return now
+        now.settled, now.received = True, now.size_bytes
+        known = known_as(now.outing, sha256)
+        if known is not None:
+            now.clip, now.problem = known, f"{now.name} is here already, as {known.title}."[:300]
+        else:
+            filmed = datetime.fromtimestamp(now.modified_ms / 1000, UTC) if now.modified_ms else None
+            os.replace(_place(now), _stored(now))
+            now.clip = clip_of(now.outing, _stored(now), sha256, Origin(name=now.name, filmed_at=filmed))
+        now.save()
+    _part(now).unlink(missing_ok=True)
+    return now
 
 
 def give_up(upload: Upload) -> None:
-    """Forget an upload and what has arrived of it."""
+    """Forget an upload and what has arrived of it; a clip that it became stays."""
     part = _part(upload)
     upload.delete()
     part.unlink(missing_ok=True)
@@ -145,7 +224,7 @@ def give_up(upload: Upload) -> None:
 
 def left_to_send(outing: Outing) -> str:
     """What has not arrived yet of this outing's clips, in a sentence; nothing if all has."""
-    left = [upload.size_bytes - upload.received for upload in outing.uploads.all()]
+    left = [upload.size_bytes - upload.received for upload in outing.uploads.filter(settled=False)]
     if not left:
         return ""
     clips = "1 clip has" if len(left) == 1 else f"{len(left)} clips have"
@@ -162,6 +241,6 @@ def _name_of_part(token: str) -> str:
 
 
 def forget_stale() -> None:
-    """Give up uploads that nobody has gone on with for a week."""
+    """Give up uploads that nobody has gone on with for a week, and forget how others ended."""
     for upload in Upload.objects.filter(changed__lt=timezone.now() - KEPT):
         give_up(upload)

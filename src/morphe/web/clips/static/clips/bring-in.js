@@ -2,7 +2,7 @@
 // device is charging or on Wi-Fi, and gone on with after sleep, another network, or this page loaded anew.
 import { conditions } from "./conditions.js";
 import { forget, keep, kept } from "./kept-files.js";
-import { begin, sendPiece } from "./sending.js";
+import { begin, ended, send } from "./sending.js";
 
 const drop = document.querySelector("[data-drop]");
 const input = drop.querySelector("input[type=file]");
@@ -15,6 +15,7 @@ const line = []; // files on their way, in the order they are sent
 let busy = false;
 let paused = false;
 let wake = () => {};
+let current = null; // the entry that is sent now, with what holds it
 let speed = 0; // bytes a second, of the last pieces
 let lock = null;
 
@@ -27,7 +28,7 @@ function row(file) {
   node.querySelector("[data-name]").textContent = file.name;
   node.querySelector("progress").setAttribute("aria-label", `${file.name}, sent`);
   arrivals.append(node);
-  const entry = { file, node, at: 0, token: "", piece: 0 };
+  const entry = { file, node, at: 0, url: "" };
   node.querySelector("[data-first]").addEventListener("click", () => sendFirst(entry));
   return entry;
 }
@@ -36,22 +37,23 @@ function sendFirst(entry) {
   line.splice(line.indexOf(entry), 1);
   line.unshift(entry);
   arrivals.prepend(entry.node);
+  current?.hold();
   show();
 }
 
-function end(entry) {
+function end(entry, isKept = false) {
   const at = line.indexOf(entry);
   if (at >= 0) line.splice(at, 1);
-  forget(entry.file);
+  if (!isKept) forget(entry.file);
   show();
 }
 
-function refuse(entry, sentence) {
+function refuse(entry, sentence, isKept = false) {
   entry.node.querySelector("progress").remove();
   entry.node.querySelector("[data-first]").remove();
   say(entry, sentence);
   entry.node.classList.add("notice-error");
-  end(entry);
+  end(entry, isKept);
 }
 
 // Megabytes below a gigabyte, and minutes once a few pieces have told how fast it goes.
@@ -65,39 +67,52 @@ function show() {
 }
 
 async function told(entry) {
-  const answer = await begin(drop.dataset.begin, entry.file, (text) => say(entry, text));
-  if (!answer.ok) return refuse(entry, answer.problem);
-  Object.assign(entry, { token: answer.token, at: answer.received, piece: answer.piece });
-  document.querySelector(`[data-unfinished="${answer.token}"]`)?.remove();
-  if (entry.at === entry.file.size) arrived(entry);
-  else say(entry, entry.at ? `${Math.round((100 * entry.at) / entry.file.size)} %` : "Waits its turn.");
+  const outing = drop.dataset.outing;
+  const answer = await begin(drop.dataset.begin, entry.file, { outing, say: (text) => say(entry, text) });
+  if (answer.problem) return refuse(entry, answer.problem);
+  Object.assign(entry, { url: answer.url, at: answer.at });
+  document.querySelector(`[data-unfinished="${answer.url}"]`)?.remove();
+  if (entry.at === entry.file.size) await arrived(entry);
+  else say(entry, entry.at ? percent(entry) : "Waits its turn.");
   return show();
 }
 
-function arrived(entry) {
+const percent = ({ at, file }) => `${Math.round((100 * at) / file.size)} %`;
+
+async function arrived(entry) {
+  const { problem } = await ended(entry.url, (text) => say(entry, text));
+  if (problem) { refuse(entry, problem); return; }
   entry.node.remove();
   end(entry);
   htmx.trigger("#cards", "refresh");
 }
 
-async function sendNext(entry) {
-  const [from, began] = [entry.at, performance.now()];
-  const answer = await sendPiece(drop.dataset.begin, entry, (text) => say(entry, text));
-  if (answer.problem) { refuse(entry, answer.problem); return; }
-  entry.at = answer.at;
-  const pace = (1000 * (entry.at - from)) / (performance.now() - began);
-  if (pace > 0) speed = speed ? 0.8 * speed + 0.2 * pace : pace;
-  entry.node.querySelector("progress").value = entry.at / entry.file.size;
-  say(entry, `${Math.round((100 * entry.at) / entry.file.size)} %`);
-  if (entry.at >= entry.file.size) arrived(entry); else show();
+async function sendOn(entry) {
+  let began = performance.now();
+  const moved = (at) => {
+    const pace = (1000 * (at - entry.at)) / (performance.now() - began);
+    if (pace > 0) speed = speed ? 0.8 * speed + 0.2 * pace : pace;
+    [entry.at, began] = [at, performance.now()];
+    entry.node.querySelector("progress").value = at / entry.file.size;
+    say(entry, percent(entry));
+    show();
+  };
+  current = send(entry.file, entry.url, { say: (text) => say(entry, text), moved });
+  const { held, problem, isOurs } = await current.done;
+  current = null;
+  if (problem) refuse(entry, problem, isOurs);
+  else if (!held) await arrived(entry);
 }
 
 async function heldBack() {
-  for (let why = paused ? "Paused." : mayNot(); why; why = paused ? "Paused." : mayNot()) {
+  for (let why = holds(); why; why = holds()) {
     say(line[0], why);
     await woken();
   }
 }
+
+const holds = () => (paused ? "Paused." : mayNot());
+const look = () => { if (holds()) current?.hold(); wake(); };
 
 // A screen that sleeps stops what is sent; while something is, it is asked to stay awake.
 async function stayAwake(on) {
@@ -119,11 +134,11 @@ async function work() {
   busy = true;
   stayAwake(true);
   while (line.length) {
-    const untold = line.find((entry) => !entry.token); // all are told first, so that what is left is known everywhere
+    const untold = line.find((entry) => !entry.url); // all are told first, so that what is left is known everywhere
     if (untold) await carefully(untold, told);
     else {
       await heldBack();
-      await carefully(line[0], sendNext);
+      await carefully(line[0], sendOn);
     }
   }
   busy = false;
@@ -143,7 +158,7 @@ pauseButton.addEventListener("click", () => {
   paused = !paused;
   pauseButton.setAttribute("aria-pressed", String(paused));
   pauseButton.querySelector("span").textContent = paused ? "Go on" : "Pause";
-  wake();
+  look();
 });
 drop.querySelector("[data-choose]").addEventListener("click", () => input.click());
 for (const button of document.querySelectorAll("[data-choose-again]")) button.addEventListener("click", () => input.click());
@@ -156,6 +171,6 @@ drop.addEventListener("drop", (event) => {
   take([...event.dataTransfer.files]);
 });
 // Last, so that what is chosen at once is not missed.
-mayNot = await conditions(panel, () => wake());
+mayNot = await conditions(panel, look);
 const again = await leftBehind;
 if (again.length) take(again, true);

@@ -1,44 +1,92 @@
-// One file on its way in pieces: begun, continued where it stopped, a lost connection waited for.
+// One file on its way by the open tus protocol: begun, gone on with where it stopped, a lost line waited for.
+const PIECE = 8e6; // bytes a request
 const LONGEST_WAIT_S = 15;
 const LONGEST_PIECE_S = 90; // a device that slept, or changed its network, may never hear of its request again
+const MOST_FAILURES = 8; // of Morphe's computer one after another; a line that is lost is waited for for ever
+const LINE = "Waiting for the connection; what has arrived is safe.";
+const SERVER = "Morphe's computer does not take it now; what has arrived is safe.";
+const FAILED = "Morphe's computer could not take this clip; look at its disk, then choose it again to go on.";
 
-const headers = () => ({ Accept: "application/json", "X-CSRFToken": document.body.dataset.csrf });
-const online = () => new Promise((done) => { addEventListener("online", done, { once: true }); });
+const headers = () => ({ Accept: "application/json", "X-CSRFToken": globalThis.document?.body.dataset.csrf ?? "" });
+const online = () => new Promise((done) => { globalThis.addEventListener?.("online", done, { once: true }); });
 const pause = (seconds) => Promise.race([new Promise((done) => { setTimeout(done, 1000 * seconds); }), online()]);
+const base64 = (text) => btoa(String.fromCharCode(...new TextEncoder().encode(text)));
+const problemOf = (text) => { try { return JSON.parse(text).problem; } catch { return undefined; } };
+const isRefused = (status) => status >= 400 && status < 500 && ![409, 423].includes(status);
 
-// Ask until the server answers; what it refuses is an answer too.
-async function patiently(ask, say) {
-  for (let wait = 1; ; wait = Math.min(2 * wait, LONGEST_WAIT_S)) {
+// Waits between tries, longer each time; said why. Ends with a sentence where Morphe's computer keeps failing.
+function patience(say) {
+  let [wait, failures] = [0, 0];
+  return {
+    moved: () => { [wait, failures] = [0, 0]; },
+    async after(status, problem) {
+      failures = status >= 500 ? failures + 1 : 0;
+      if (failures >= MOST_FAILURES) return problem ?? FAILED;
+      if (wait) say(problem ?? (status >= 500 ? SERVER : LINE));
+      await pause(wait);
+      wait = Math.min(2 * wait || 1, LONGEST_WAIT_S);
+      return "";
+    },
+  };
+}
+
+async function patiently(say, url, options) {
+  for (const waits = patience(say); ;) {
+    let [status, problem] = [0, undefined];
     try {
-      const answer = await ask(AbortSignal.timeout(1000 * LONGEST_PIECE_S));
+      const answer = await fetch(url, { ...options, signal: AbortSignal.timeout(1000 * LONGEST_PIECE_S) });
       if (answer.status < 500) return answer;
+      [status, problem] = [answer.status, problemOf(await answer.text())];
     } catch { /* no connection */ }
-    say("Waiting for the connection; what has arrived is safe.");
-    await pause(wait);
+    const failed = await waits.after(status, problem);
+    if (failed) return new Response(JSON.stringify({ problem: failed }), { status: 422 });
   }
 }
 
-// The digest of a piece as a header says it (RFC 9530), where the browser can tell it: not without TLS.
-async function digestOf(piece) {
-  if (!globalThis.crypto?.subtle) return {};
-  const hash = new Uint8Array(await crypto.subtle.digest("SHA-256", await piece.arrayBuffer()));
-  return { "Content-Digest": `sha-256=:${btoa(String.fromCharCode(...hash))}:` };
+// Tell the server of a file: where it is sent to, and how much has arrived already; or why it will not have it.
+export async function begin(url, file, { outing, say }) {
+  const told = Object.entries({ filename: file.name, modified: String(file.lastModified), outing });
+  const words = told.map(([key, value]) => `${key} ${base64(value)}`).join(",");
+  const tus = { "Tus-Resumable": "1.0.0", "Upload-Length": String(file.size), "Upload-Metadata": words };
+  const answer = await patiently(say, url, { method: "POST", headers: { ...headers(), ...tus } });
+  if (answer.status !== 201) return { problem: (await answer.json()).problem };
+  return { url: answer.headers.get("Location"), at: Number(answer.headers.get("Upload-Offset")) };
 }
 
-// Tell the server of a file: it answers with what has arrived of it already, or why it will not have it.
-export async function begin(url, file, say) {
-  const body = JSON.stringify({ name: file.name, size: file.size, modified: file.lastModified });
-  const answer = await patiently((signal) => fetch(url, { method: "POST", headers: headers(), body, signal }), say);
-  return { ok: answer.ok, ...(await answer.json()) };
+// How an upload that has arrived whole ended: the clip, or why it is none.
+export async function ended(url, say) {
+  const answer = await patiently(say, url, { headers: headers() });
+  return answer.json();
 }
 
-// Send one piece; how far the file has come then, or why it goes no further.
-export async function sendPiece(url, { file, token, at, piece }, say) {
-  const body = file.slice(at, at + piece);
-  const digest = await digestOf(body);
-  const options = { method: "POST", headers: { ...headers(), ...digest, "Content-Type": "application/octet-stream" }, body };
-  const answer = await patiently((signal) => fetch(`${url}${token}/?at=${at}`, { ...options, signal }), say);
-  if (answer.status === 404) return { problem: "The upload was given up; bring the clip in again." };
-  const told = await answer.json();
-  return answer.ok || answer.status === 409 ? { at: told.received ?? file.size } : { problem: told.problem };
+// Send what is missing. `done` ends with nothing once all has arrived, with `problem`, or `held` after `hold`.
+export function send(file, url, { say, moved }) {
+  const waits = patience(say);
+  let [isHeld, end] = [false, () => {}];
+  const done = new Promise((tell) => { end = tell; });
+  const upload = new globalThis.tus.Upload(file, {
+    uploadUrl: url, chunkSize: PIECE, headers: headers(), retryDelays: null, storeFingerprintForResuming: false,
+    onBeforeRequest: (request) => limited(request.getUnderlyingObject()),
+    onChunkComplete: (_, at) => { waits.moved(); moved(at); },
+    onSuccess: () => end({}),
+    onError: goOn,
+  });
+
+  async function goOn(error) {
+    const status = error.originalResponse?.getStatus() ?? 0;
+    const problem = problemOf(error.originalResponse?.getBody());
+    if (isRefused(status)) return end({ problem: problem ?? "This upload was stopped; choose the clip again to send it." });
+    const failed = await waits.after(status, problem);
+    if (failed) return end({ problem: failed, isOurs: true });
+    return isHeld || upload.start();
+  }
+
+  upload.start();
+  return { done, hold() { isHeld = true; upload.abort(); end({ held: true }); } };
+}
+
+function limited(request) {
+  if (!globalThis.XMLHttpRequest || !(request instanceof XMLHttpRequest)) return;
+  request.timeout = 1000 * LONGEST_PIECE_S;
+  request.addEventListener("timeout", () => request.onerror(new ProgressEvent("error")));
 }
