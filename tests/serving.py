@@ -86,6 +86,13 @@ class Visitor:
             self.mark = answer.headers.get("ETag", self.mark)
             return bytes(answer.read())
 
+    def exchange(self, method: str, path: str, body: bytes = b"", **headers: str) -> dict[str, str]:
+        """Headers of the answer to a script's request; a name's underscores stand for dashes."""
+        named = {"X-CSRFToken": self.token(), **{k.replace("_", "-"): v for k, v in headers.items()}}
+        request = urllib.request.Request(self.address + path, data=body or None, headers=named, method=method)
+        with self._opener.open(request, timeout=60) as answer:
+            return dict(answer.headers)
+
     def get(self, path: str, **headers: str) -> str:
         request = urllib.request.Request(self.address + path, headers=headers)
         return self._open(request).decode(errors="replace")
@@ -100,26 +107,26 @@ class Visitor:
                 return None
             raise
 
-    def _token(self) -> str:
+    def token(self) -> str:
         if not any(cookie.name == "csrftoken" for cookie in self._jar):
             self.get("/clips/")
         return next(str(cookie.value) for cookie in self._jar if cookie.name == "csrftoken")
 
     def post(self, path: str, **values: str) -> bytes:
         """Send a form."""
-        data = urllib.parse.urlencode({"csrfmiddlewaretoken": self._token(), **values}).encode()
+        data = urllib.parse.urlencode({"csrfmiddlewaretoken": self.token(), **values}).encode()
         return self._open(urllib.request.Request(self.address + path, data=data, method="POST"))
 
     def post_json(self, path: str, data: object) -> bytes:
         """Send what a script sends."""
-        headers = {"X-CSRFToken": self._token(), "Content-Type": "application/json"}
+        headers = {"X-CSRFToken": self.token(), "Content-Type": "application/json"}
         body = json.dumps(data).encode()
         return self._open(urllib.request.Request(self.address + path, data=body, headers=headers))
 
     def send(self, path: str, file: Path, name: str, field: str = "clip", **values: str) -> bytes:
         """Send a file as a form does."""
         mark = secrets.token_hex(16)
-        fields = {"csrfmiddlewaretoken": self._token(), **values}
+        fields = {"csrfmiddlewaretoken": self.token(), **values}
         body = b"".join(
             f'--{mark}\r\nContent-Disposition: form-data; name="{key}"\r\n\r\n{value}\r\n'.encode()
             for key, value in fields.items()

@@ -1,7 +1,10 @@
 """Uploads by the tus protocol: gone on with where they stopped, whatever is lost or killed on the way."""
 
+import hashlib
 import io
 import os
+import socket
+import time
 from base64 import b64encode
 from concurrent.futures import ThreadPoolExecutor
 
@@ -16,6 +19,7 @@ from morphe.web.clips.services import uploads
 from morphe.web.clips.services.arriving import ARRIVING, Arriving
 from morphe.web.jobs.services.ask import rescue
 from morphe.web.outings.models import Outing
+from tests.serving import Visitor, served
 from tests.web.working import work_all
 
 PIECE = 10_000
@@ -305,8 +309,6 @@ def test_given_the_last_piece_sent_by_four_at_once_when_finished_then_there_is_o
 
 @given(st.lists(st.binary(min_size=1, max_size=50), min_size=1), st.integers(0, 3))
 def test_given_blocks_when_told_without_a_gap_then_the_digest_is_the_files_else_there_is_none(blocks, others):
-    import hashlib
-
     arriving, whole = Arriving(most=2), b"".join(blocks)
     at = 0
     for block in blocks:
@@ -320,3 +322,30 @@ def test_given_blocks_when_told_without_a_gap_then_the_digest_is_the_files_else_
 
     assert found in (None, hashlib.sha256(whole).hexdigest()) and (found is None) == (others > 1)
     assert arriving.digest("gap", 6) is None and arriving.digest("file", at) is None
+
+
+def test_given_phones_that_fall_asleep_while_they_send_when_others_ask_then_they_are_answered(
+    tmp_path,
+):
+    content = os.urandom(1_000_000)
+    with served(tmp_path / "home", "Marsh", MORPHE_STALL_S="1") as address:
+        visitor, host = Visitor(address), address.removeprefix("http://")
+        token, ways, asleep = visitor.token(), [], []
+        for number in range(10):  # more than there are threads
+            words = f"filename {b64encode(f'{number}.mp4'.encode()).decode()}"
+            told = {**TUS, "Upload_Length": str(len(content)), "Upload_Metadata": words}
+            ways.append(visitor.exchange("POST", "/clips/uploads/", **told)["Location"])
+            head = (
+                f"PATCH {ways[-1]} HTTP/1.1\r\nHost: {host}\r\nUpload-Offset: 0\r\nContent-Type: {BYTES}\r\n"
+                f"Content-Length: {len(content)}\r\nCookie: csrftoken={token}\r\nX-CSRFToken: {token}\r\n\r\n"
+            )
+            asleep.append(socket.create_connection(host.split(":")))
+            asleep[-1].sendall(head.encode() + content[:200_000])
+        began = time.monotonic()
+        visitor.get("/alive/")
+        waited = time.monotonic() - began
+        arrived = [int(visitor.exchange("HEAD", way)["Upload-Offset"]) for way in ways]
+        for line in asleep:
+            line.close()
+
+    assert waited < 10 and min(arrived) > 130_000  # the rest of a block goes with the line

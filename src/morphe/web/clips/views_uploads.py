@@ -7,7 +7,7 @@ from collections.abc import Callable
 from functools import wraps
 
 from django.conf import settings
-from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.http import HttpRequest, HttpResponse, JsonResponse, UnreadablePostError
 from django.shortcuts import get_object_or_404, redirect
 from django.urls import reverse
 from django.views.decorators.http import require_http_methods, require_POST
@@ -52,6 +52,8 @@ def _told(view: View, request: HttpRequest, parameters: dict[str, str]) -> HttpR
         return _problem(str(error), 409)
     except MorpheError as error:
         return _problem(str(error), 422)
+    except UnreadablePostError:
+        return _problem("The line was lost; what has arrived is safe.", 408)
     except OSError as error:
         if is_disk_full(error):
             return _problem(FULL, 507)

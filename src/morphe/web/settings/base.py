@@ -149,6 +149,7 @@ HUEY = {
                  "initial_delay": 0.05, "max_delay": 0.5},
 }  # fmt: skip
 
+STALL_S = float(os.environ.get("MORPHE_STALL_S", 30))  # a browser that sends or takes nothing is let go
 DISK_SPARE_BYTES = int(os.environ.get("MORPHE_DISK_SPARE", 100 * 10**6))  # with less left, work waits
 
 # A running job whose heartbeat is older than this was left by a worker that died.

@@ -51,7 +51,7 @@ __all__ = [
 
 KIND = "arrive"
 KEPT = timedelta(days=7)  # what has arrived of an upload that nobody goes on with, and how one ended
-BLOCK = 2**18  # bytes that are written at once
+BLOCK = 2**16  # bytes that are written at once, and at most lost with the line
 
 
 class OutOfStep(MediaError):

@@ -12,7 +12,7 @@ const online = () => new Promise((done) => { globalThis.addEventListener?.("onli
 const pause = (seconds) => Promise.race([new Promise((done) => { setTimeout(done, 1000 * seconds); }), online()]);
 const base64 = (text) => btoa(String.fromCharCode(...new TextEncoder().encode(text)));
 const problemOf = (text) => { try { return JSON.parse(text).problem; } catch { return undefined; } };
-const isRefused = (status) => status >= 400 && status < 500 && ![409, 423].includes(status);
+const isRefused = (status) => status >= 400 && status < 500 && ![408, 409, 423].includes(status);
 
 // Waits between tries, longer each time; said why. Ends with a sentence where Morphe's computer keeps failing.
 function patience(say) {
