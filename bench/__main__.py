@@ -21,6 +21,7 @@ from bench import (
     render,
     shots,
     strain,
+    uploads,
     water,
 )
 
@@ -40,6 +41,7 @@ BENCHES = {
     "pool": pool.run,
     "long": long.run,
     "practice": practice.run,
+    "uploads": uploads.run,
     "attack": attack.run,
 }
 

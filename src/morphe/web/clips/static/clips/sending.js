@@ -11,7 +11,8 @@ const headers = () => ({ Accept: "application/json", "X-CSRFToken": globalThis.d
 const online = () => new Promise((done) => { globalThis.addEventListener?.("online", done, { once: true }); });
 const pause = (seconds) => Promise.race([new Promise((done) => { setTimeout(done, 1000 * seconds); }), online()]);
 const base64 = (text) => btoa(String.fromCharCode(...new TextEncoder().encode(text)));
-const problemOf = (text) => { try { return JSON.parse(text).problem; } catch { return undefined; } };
+const told = (text) => { try { return JSON.parse(text); } catch { return {}; } };
+const problemOf = (text) => told(text).problem;
 const isRefused = (status) => status >= 400 && status < 500 && ![408, 409, 423].includes(status);
 
 // Waits between tries, longer each time; said why. Ends with a sentence where Morphe's computer keeps failing.
@@ -30,33 +31,36 @@ function patience(say) {
   };
 }
 
+// The whole answer to a request: its status, headers, and what it tells.
 async function patiently(say, url, options) {
   for (const waits = patience(say); ;) {
-    let [status, problem] = [0, undefined];
+    let [status, text] = [0, ""];
     try {
       const answer = await fetch(url, { ...options, signal: AbortSignal.timeout(1000 * LONGEST_PIECE_S) });
-      if (answer.status < 500) return answer;
-      [status, problem] = [answer.status, problemOf(await answer.text())];
-    } catch { /* no connection */ }
-    const failed = await waits.after(status, problem);
-    if (failed) return new Response(JSON.stringify({ problem: failed }), { status: 422 });
+      [status, text] = [answer.status, await answer.text()];
+      if (status < 500) return { status, headers: answer.headers, told: JSON.parse(text || "{}") };
+    } catch (error) {
+      if (error instanceof SyntaxError) throw error; // an answer that is none of ours
+      status = 0;
+    }
+    const failed = await waits.after(status, problemOf(text));
+    if (failed) return { status, told: { problem: failed } };
   }
 }
 
 // Tell the server of a file: where it is sent to, and how much has arrived already; or why it will not have it.
 export async function begin(url, file, { outing, say }) {
-  const told = Object.entries({ filename: file.name, modified: String(file.lastModified), outing });
-  const words = told.map(([key, value]) => `${key} ${base64(value)}`).join(",");
+  const facts = Object.entries({ filename: file.name, modified: String(file.lastModified), outing });
+  const words = facts.map(([key, value]) => `${key} ${base64(value)}`).join(",");
   const tus = { "Tus-Resumable": "1.0.0", "Upload-Length": String(file.size), "Upload-Metadata": words };
   const answer = await patiently(say, url, { method: "POST", headers: { ...headers(), ...tus } });
-  if (answer.status !== 201) return { problem: (await answer.json()).problem };
+  if (answer.status !== 201) return { problem: answer.told.problem };
   return { url: answer.headers.get("Location"), at: Number(answer.headers.get("Upload-Offset")) };
 }
 
 // How an upload that has arrived whole ended: the clip, or why it is none.
 export async function ended(url, say) {
-  const answer = await patiently(say, url, { headers: headers() });
-  return answer.json();
+  return (await patiently(say, url, { headers: headers() })).told;
 }
 
 // Send what is missing. `done` ends with nothing once all has arrived, with `problem`, or `held` after `hold`.
