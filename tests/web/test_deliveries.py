@@ -57,6 +57,11 @@ def test_given_two_clips_when_joined_and_more_then_each_comes_out(client, outing
     assert "before and after" in client.get("/hand-over/").content.decode()
     assert client.get(f"/hand-over/{made['joined'].pk}/picture/").headers["Content-Type"] == "image/jpeg"
 
+    client.post(f"/clips/{made['joined'].clip_id}/remove/")  # its first clip: what is of both stays
+    left = {o.what: o.result.path for o in HandOver.objects.all() if o.clip_id == other.pk or o.others}
+    assert set(left) >= {"joined", "link"} and probe(left["joined"]).frames == 52
+    assert client.get(f"/hand-over/{made['joined'].pk}/clip/").status_code == 200
+
 
 def test_given_an_ordinary_clip_when_hdr_or_another_shape_is_wished_then_it_is_said_what_that_means(
     client, outing, plain_files, ready

@@ -158,6 +158,19 @@ def test_given_rungs_of_an_older_version_when_the_watch_comes_round_then_they_ar
     assert [r["step"] for r in Clip.objects.get().rungs][:2] == ["denoise", "convert"]
 
 
+def test_given_work_of_a_kind_that_is_gone_when_rescued_then_it_has_failed_and_the_rest_goes_on(kind):
+    lost = Job.objects.create(kind="gone", subject=1, state="running", claim="x")
+    left = Job.objects.create(kind="try", subject=2, state="running", claim="x")
+    Job.objects.update(heartbeat=timezone.now() - LONG_AGO)
+
+    rescue()
+
+    lost.refresh_from_db()
+    left.refresh_from_db()
+    assert lost.state == Job.State.FAILED and "does not know" in lost.problem
+    assert left.state == Job.State.WAITING
+
+
 def test_given_half_files_of_killed_work_when_swept_then_those_that_are_gone_on_with_stay(outing, media):
     upload = begin_upload(outing, "marsh.mp4", 50, 0)
     clips = media / "clips"

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import gzip
 import json
+import os
 import re
 import sqlite3
 import subprocess
@@ -148,6 +149,22 @@ def rewritten(path, name, content):
     with zipfile.ZipFile(path, "w") as archive:
         for n, data in {**kept, name: content}.items():
             archive.writestr(n, data)
+
+
+@pytest.mark.django_db(transaction=True)
+def test_given_a_disk_without_second_names_when_brought_back_then_footage_is_there_all_the_same(
+    places, tmp_path, monkeypatch
+):
+    path, home = tmp_path / "kept.zip", places[1]
+    write_backup(path, with_media=False)
+    (home / "media" / "clips").mkdir(parents=True)
+    (home / "media" / "clips" / "a.mp4").write_text("footage")
+    (home / "morphe.sqlite3").write_text("mine")
+    monkeypatch.setattr(os, "link", lambda *_: (_ for _ in ()).throw(OSError(95, "Operation not supported")))
+
+    old = restore(path, home)
+
+    assert [(at / "media" / "clips" / "a.mp4").read_text() for at in (home, old)] == ["footage"] * 2
 
 
 @pytest.mark.django_db(transaction=True)

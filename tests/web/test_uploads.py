@@ -3,6 +3,7 @@
 import hashlib
 import io
 import os
+import re
 import socket
 import time
 from base64 import b64encode
@@ -14,7 +15,7 @@ from django.utils import timezone
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from morphe.web.clips.models import Clip, Upload
+from morphe.web.clips.models import Clip, Decision, Upload
 from morphe.web.clips.services import uploads
 from morphe.web.clips.services.arriving import ARRIVING, Arriving
 from morphe.web.jobs.services.ask import rescue
@@ -252,17 +253,22 @@ def test_given_an_upload_left_unfinished_when_looked_at_then_what_is_left_to_sen
     assert "left to send" not in client.get("/").content.decode()
 
 
-def test_given_another_outing_opened_meanwhile_when_a_page_sends_then_the_clip_comes_to_the_pages_own(
+def test_given_another_outing_opened_meanwhile_when_a_page_works_on_then_it_is_on_its_own(
     client, outing, log_file
 ):
-    content = log_file.read_bytes()
-    Outing.objects.create(name="Another day", date="2026-06-01")
-    page_of = client.get("/clips/", {"outing": outing.pk})
+    content, page = log_file.read_bytes(), client.get("/clips/").content.decode()
+    own = {"X-Outing": re.search(r'"X-Outing": "(\d+)"', page)[1]}
+    Outing.objects.create(name="Another day", date="2026-06-01")  # on another device
+    assert "Another day" in client.get("/clips/").content.decode()
 
-    where = begun(client, "marsh.mp4", len(content), outing=outing.pk)
+    where = begun(client, "marsh.mp4", len(content), outing=own["X-Outing"])
     send(client, where, 0, content)
+    work_all()
 
-    assert Clip.objects.get().outing == outing and page_of.status_code == 200
+    assert Clip.objects.get().outing == outing
+    assert "marsh.mp4" in client.get("/clips/", headers={**own, "HX-Request": "true"}).content.decode()
+    client.post("/clips/decide/", headers=own)
+    assert Decision.objects.get().outing == outing
     gone = begin(client, "marsh.mp4", len(content), outing=99)
     assert gone.status_code == 422 and "no longer there" in gone.json()["problem"]
 

@@ -108,15 +108,15 @@ class _Network:
         self.process = None
 
 
-def _die_with_parent() -> None:
-    """In a child that is about to run: it is ended when this process is, however that comes about."""
-    LIBC.prctl(DIE_WITH_PARENT, signal.SIGTERM)
+def die_with_parent(number: int = signal.SIGTERM) -> None:
+    """In a child: it is ended when this process is, however that comes about."""
+    LIBC.prctl(DIE_WITH_PARENT, number)
 
 
 def _start(command: list[str], more: dict[str, str] | None = None) -> subprocess.Popen[bytes]:
     """In a process group of its own, which Ctrl-C in the terminal does not reach: ending is done in order."""
     environment = {**os.environ, **(more or {})}
-    return subprocess.Popen(command, process_group=0, preexec_fn=_die_with_parent, env=environment)
+    return subprocess.Popen(command, process_group=0, preexec_fn=die_with_parent, env=environment)
 
 
 def locked(home: Path) -> BinaryIO | None:

@@ -3,6 +3,7 @@
 import gc
 import logging
 import os
+import signal
 from collections.abc import Iterable
 from typing import Any
 
@@ -10,6 +11,9 @@ from django.conf import settings
 from django.core.wsgi import get_wsgi_application
 from django.urls import get_resolver
 
+from morphe.web.serve import die_with_parent
+
+die_with_parent(signal.SIGKILL)  # one that outlives whoever began it would hold its port
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "morphe.web.settings.base")
 _answered = get_wsgi_application()
 get_resolver().url_patterns  # noqa: B018  # all views are loaded now, not at the first request

@@ -60,7 +60,7 @@ from morphe.web.clips.services.waters import say_wet
 from morphe.web.clips.services.wet_question import picture_if, wet_question_of
 from morphe.web.clips.signals import judged
 from morphe.web.outings.models import Camera, Outing
-from morphe.web.outings.services.current import current_outing
+from morphe.web.outings.services.current import outing_of
 from morphe.web.shell.changes import marked
 from morphe.web.shell.numbers import number, numbers, seconds
 
@@ -85,7 +85,7 @@ def together_in_order() -> tuple[Any, ...]:
 @require_safe
 @marked("cards", "imports", "preparing")
 def listing(request: HttpRequest) -> HttpResponse:
-    outing = current_outing()
+    outing = outing_of(request)
     words = request.GET.get("q", "").strip()
     newest_last = F("group__number").asc(nulls_first=True)  # what has just come in stands first
     view = request.GET.get("view") or request.session.get("clips_view", "filmed")
@@ -141,13 +141,14 @@ def _ticked(request: HttpRequest) -> list[int]:
 @require_safe
 def offer(request: HttpRequest) -> HttpResponse:
     """What taking the proposals of all clips, or of the ticked ones, would do."""
-    return render(request, "clips/_decide.html", _deciding(current_outing(), _ticked(request)))
+    outing = outing_of(request)
+    return render(request, "clips/_decide.html", {"outing": outing, **_deciding(outing, _ticked(request))})
 
 
 @require_POST
 def decide(request: HttpRequest) -> HttpResponse:
     """Take the proposals of all clips, or of the ticked ones."""
-    if take_all(current_outing(), _ticked(request)) is None:
+    if take_all(outing_of(request), _ticked(request)) is None:
         messages.info(request, "No clip waits for a decision.")
     return redirect("clips")
 
@@ -176,7 +177,7 @@ def corrected(request: HttpRequest, clip_id: int) -> HttpResponse:
 @marked("preparing")
 def preparing(request: HttpRequest) -> HttpResponse:
     """How many clips are being prepared for playing."""
-    count = current_outing().clips.being_followed().count()
+    count = outing_of(request).clips.being_followed().count()
     return render(request, "clips/_preparing.html", {"preparing": count})
 
 
@@ -184,7 +185,7 @@ def preparing(request: HttpRequest) -> HttpResponse:
 @marked("imports")
 def imports(request: HttpRequest) -> HttpResponse:
     """How far the copying of cards has come."""
-    return render(request, "clips/_imports.html", _imports(current_outing()))
+    return render(request, "clips/_imports.html", _imports(outing_of(request)))
 
 
 def _imports(outing: Outing) -> dict[str, object]:
@@ -200,7 +201,7 @@ def upload(request: HttpRequest) -> HttpResponse:
         file = request.FILES.get("clip")
         if file is None:
             raise MorpheError("No file arrived; choose a clip and try again.")
-        clip = bring_in_upload(current_outing(), file, filmed_at=_card_time(request))
+        clip = bring_in_upload(outing_of(request), file, filmed_at=_card_time(request))
     except (MorpheError, OSError) as error:
         sentence = (
             str(error) if isinstance(error, MorpheError) else "The clip could not be stored; check the disk."
@@ -263,7 +264,7 @@ def shots_read(request: HttpRequest, clip_id: int) -> HttpResponse:
 @require_POST
 def regroup(request: HttpRequest) -> HttpResponse:
     """Group by light anew; what was moved by hand stays."""
-    group_anew(current_outing())
+    group_anew(outing_of(request))
     return redirect("clips")
 
 
@@ -271,7 +272,7 @@ def regroup(request: HttpRequest) -> HttpResponse:
 def space(request: HttpRequest) -> HttpResponse:
     """Choose the space of the outing, how warm lamps stay and where tones are wanted; what waits is judged
     anew."""
-    outing, chosen = current_outing(), request.POST.get("space", "")
+    outing, chosen = outing_of(request), request.POST.get("space", "")
     if chosen in SPACES and chosen != outing.working_space:
         choose_space(outing, chosen)
     choose_lamps(outing, request.POST.get("lamps", ""))
@@ -367,7 +368,7 @@ def light_picture(request: HttpRequest, clip_id: int, way: str) -> HttpResponse:
 @require_POST
 def light(request: HttpRequest, clip_id: int) -> HttpResponse:
     """The answer to whether a light is meant: it is taken out, or left, for all clips that it lights."""
-    is_taken, outing = request.POST.get("way") == offered.WAYS[1], current_outing()
+    is_taken, outing = request.POST.get("way") == offered.WAYS[1], outing_of(request)
     try:
         (offered.take_light if is_taken else offered.leave_light)(outing, clip_id)
         note_answer(outing.clips.get(pk=clip_id), LIGHT, "taken out" if is_taken else "it is")
@@ -379,7 +380,7 @@ def light(request: HttpRequest, clip_id: int) -> HttpResponse:
 @require_POST
 def use_recipe(request: HttpRequest) -> HttpResponse:
     """Pass one clip's correction, or a recipe file, on to the ticked clips."""
-    outing = current_outing()
+    outing = outing_of(request)
     try:
         given, source = _given_from(request)
         chosen = outing.clips.ready().filter(pk__in=_ticked(request)).exclude(pk=source)

@@ -11,7 +11,7 @@ from morphe.core.errors import MediaError, MorpheError
 from morphe.web.clips.models import CardImport
 from morphe.web.clips.services import card as cards
 from morphe.web.clips.services.room import room
-from morphe.web.outings.services.current import current_outing
+from morphe.web.outings.services.current import outing_of
 
 LOCAL = ("127.0.0.1", "::1")
 
@@ -21,12 +21,12 @@ def card(request: HttpRequest) -> HttpResponse:
     """The cards of this computer, and what is on the chosen one. Other devices see only those it found."""
     found = cards.cards_found()
     folder = request.GET.get("folder", "").strip()
-    context: dict[str, object] = {"outing": current_outing(), "found": found, "folder": folder,
+    context: dict[str, object] = {"outing": outing_of(request), "found": found, "folder": folder,
                                   "may_type": _is_here(request), "room": room()}  # fmt: skip
     if folder:
         try:
             _allow(request, folder, found)
-            context["card"] = cards.look_at(current_outing(), folder)
+            context["card"] = cards.look_at(outing_of(request), folder)
         except MorpheError as error:
             context["problem"] = str(error)
     return render(request, "clips/card.html", context)
@@ -46,7 +46,7 @@ def card_begin(request: HttpRequest) -> HttpResponse:
     folder = request.POST.get("folder", "")
     try:
         _allow(request, folder, cards.cards_found())
-        cards.begin_import(current_outing(), folder, request.POST.getlist("clip"))
+        cards.begin_import(outing_of(request), folder, request.POST.getlist("clip"))
     except MorpheError as error:
         messages.error(request, str(error))
         return redirect("clips-card")

@@ -24,7 +24,7 @@ from morphe.web.handover.services.names import PATTERN, WORDS
 from morphe.web.handover.services.outing_report import report_of
 from morphe.web.handover.services.wish import MODES, Wish, common_shape, wish_of
 from morphe.web.library.services.presets import all_presets
-from morphe.web.outings.services.current import current_outing
+from morphe.web.outings.services.current import outing_of
 from morphe.web.shell.changes import marked
 from morphe.web.shell.numbers import numbers
 
@@ -38,7 +38,7 @@ SOUNDS = ((Heard.KEPT, "As filmed"), (Heard.LEVELLED, "Levelled (EBU R 128)"), (
 def show(request: HttpRequest) -> HttpResponse:
     if request.htmx and request.htmx.target == "queue":
         return render(request, "handover/_queue.html", _queue())
-    outing = current_outing()
+    outing = outing_of(request)
     clips = outing.clips.for_listing().ready()
     shapes = list(outing.clips.ready().only("info", "file", "tags", "outing", "stretch"))
     wish = _chosen(request, shapes)
@@ -112,7 +112,7 @@ def start(request: HttpRequest) -> HttpResponse:
     ticked = numbers(request.POST.getlist("clip"))
     clips = list(Clip.objects.ready().filter(pk__in=ticked).with_grades().select_related("camera", "outing"))
     try:
-        wish = wish_of(request.POST.dict(), list(current_outing().clips.ready()))
+        wish = wish_of(request.POST.dict(), list(outing_of(request).clips.ready()))
         if clips:
             queue.hand_over(clips, wish)
         else:
@@ -125,7 +125,7 @@ def start(request: HttpRequest) -> HttpResponse:
 @require_http_methods(["GET", "HEAD", "POST"])
 def report(request: HttpRequest) -> HttpResponse:
     """The report of the outing as a page to print; asked for by POST, as a PDF from the queue."""
-    outing = current_outing()
+    outing = outing_of(request)
     if request.method != "POST":
         return render(request, "handover/report.html", {"outing": outing, "clips": report_of(outing)})
     clips = list(outing.clips.ready().with_grades().select_related("outing"))

@@ -21,6 +21,7 @@ __all__ = ["ask", "give_back", "rescue", "stop", "watched"]
 
 logger = logging.getLogger(__name__)
 watched = Signal()  # sent after every round of the watch
+UNKNOWN = "This Morphe does not know this kind of work; ask for it again."
 MOST_ATTEMPTS = 3  # a job that takes its worker down with it is not tried for ever
 
 
@@ -75,6 +76,9 @@ def rescue() -> int:
 def give_back(job: Job) -> bool:
     """Have a job done again that was left by whoever did it; after three attempts it has failed."""
     held = Job.objects.filter(pk=job.pk, claim=job.claim, state=job.state)
+    if job.kind not in KINDS:  # of another version of Morphe, or an app that is gone
+        held.update(state=Job.State.FAILED, problem=UNKNOWN, ended=timezone.now())
+        return False
     kind = KINDS.get(job.kind)
     if job.attempts >= MOST_ATTEMPTS:
         sentence = (

@@ -119,7 +119,14 @@ def _keep_footage(old: Path, media: Path) -> None:
             place = media / path.relative_to(old)
             place.parent.mkdir(parents=True, exist_ok=True)
             if not place.exists():
-                os.link(path, place)
+                _second_name(path, place)
+
+
+def _second_name(path: Path, place: Path) -> None:
+    try:
+        os.link(path, place)
+    except OSError:  # a disk without second names
+        shutil.copy2(path, place)
 
 
 def _look_at(database: Path, name: str) -> None:

@@ -26,7 +26,9 @@ def outing_of(request: HttpRequest, named: str | None = None) -> Outing:
     MorpheError
         If it is no longer there.
     """
-    named = named or request.POST.get("outing") or request.GET.get("outing")
+    named = (
+        named or request.headers.get("X-Outing") or request.POST.get("outing") or request.GET.get("outing")
+    )
     if not named:
         return current_outing()
     outing = Outing.objects.filter(pk=number(named)).first()

@@ -1,6 +1,7 @@
 // The numbers of the ladder: sliders and boxes, loupes that are dragged, and keeping what was set.
 import { layerOf, moves, setAt, turnMoment, withLayer, withNumbers } from "./grade.js";
 import { dragged } from "./loupe.js";
+import { heldUntilUp } from "./store.js";
 
 export function numbers(root, store, tools, orders, keepUrl, now, look) {
   const rows = (key) => [...root.querySelectorAll(`[data-rung="${key}"] [data-control]`)];
@@ -139,8 +140,7 @@ export function numbers(root, store, tools, orders, keepUrl, now, look) {
   // A slider under a finger is not swapped away; its change, on letting go, keeps and brings a new ladder.
   root.addEventListener("pointerdown", (event) => {
     if (!event.target.matches("input[type=range]") || !rowOf(event)) return;
-    store.dragging = true;
-    addEventListener("pointerup", () => { store.dragging = false; }, { once: true });
+    heldUntilUp(store);
   });
 
   let drag = null;

@@ -1,6 +1,7 @@
 // The palette of this frame: swatches before → after, and the edit of the chosen one on a ring of hues.
 import { layerOf, withNumbers } from "./grade.js";
 import { fitCanvas, theme } from "./scopes.js";
+import { heldUntilUp } from "./store.js";
 
 const FIELDS = ["at", "below", "above", "hue", "strength", "depth", "tone"];
 const KEY = "families";
@@ -153,8 +154,7 @@ export function palette(root, store, orders, keepSoon, shown) {
   root.addEventListener("change", (event) => { if (event.target.closest("[data-edit]")) keepSoon(0, KEY); });
   root.addEventListener("pointerdown", (event) => {
     if (!event.target.closest("[data-edit]") || event.target.type !== "range") return;
-    store.dragging = true;
-    addEventListener("pointerup", () => { store.dragging = false; }, { once: true });
+    heldUntilUp(store);
   });
   return { draw, choose(at) { chosen = at; } };
 }

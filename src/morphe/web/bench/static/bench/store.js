@@ -39,6 +39,12 @@ export function makeStore(grade) {
   return store;
 }
 
+// A slider that a pointer has taken; a touch that turns into a scroll lets it go too.
+export function heldUntilUp(store) {
+  store.dragging = true;
+  for (const end of ["pointerup", "pointercancel"]) addEventListener(end, () => { store.dragging = false; }, { once: true });
+}
+
 export const same = (one, other) => {
   if (one === other) return true;
   if (!one || !other || typeof one !== "object" || typeof other !== "object") return false;
