@@ -64,6 +64,7 @@ class BadLine:
         self._to, self._dice, self.is_bad = port, random.Random(seed), False
         self.brought: Counter[str] = Counter()
         self.wrong: Counter[str] = Counter()
+        self._lines: list[socket.socket] = []
         self._listener = socket.create_server(("127.0.0.1", 0))
         self.port = int(self._listener.getsockname()[1])
         threading.Thread(target=self._listen, daemon=True).start()
@@ -71,7 +72,15 @@ class BadLine:
     def _listen(self) -> None:
         while True:
             line, _ = self._listener.accept()
+            self._lines.append(line)
             threading.Thread(target=self._carry, args=(line,), daemon=True).start()
+
+    def turn_bad(self) -> None:
+        """From now on, and for those that are open."""
+        self.is_bad = True
+        for line in self._lines:
+            with contextlib.suppress(OSError):
+                line.shutdown(socket.SHUT_RDWR)
 
     def _carry(self, line: socket.socket) -> None:
         fate = self._dice.choice(FATES) if self.is_bad else ""
@@ -156,7 +165,7 @@ def run(cache: Path, count: int = COUNT, seed: int | None = None) -> None:
                 page = browser.new_page()
                 page.set_default_timeout(0)
                 page.goto(f"http://127.0.0.1:{line.port}/clips/")
-                line.is_bad = True
+                line.turn_bad()
                 over, killed = threading.Event(), []  # type: ignore[var-annotated]
                 if what == "server killed":
                     threading.Thread(target=_killing, args=(home, over, dice, killed)).start()
