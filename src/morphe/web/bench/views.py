@@ -3,9 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections import defaultdict
 from pathlib import Path
-from threading import Lock
 from typing import Any
 
 from django.contrib import messages
@@ -93,7 +91,6 @@ from morphe.web.shell.numbers import number, seconds
 from morphe.web.shell.who import DEVICE
 
 MAX_BODY = 100_000
-TURNS: defaultdict[int, Lock] = defaultdict(Lock)  # a change begins with what the one before has kept
 PARTS = {"region": act_on_region, "layer": act_on_layer, "finish": act_on_finish}
 
 
@@ -211,9 +208,8 @@ def _ladder(
 @require_POST
 @marked("following", "drift")
 def change(request: HttpRequest, clip_id: int, act: str) -> HttpResponse:
-    """Accept, switch, reset, undo, redo or keep: every one answers with the ladder, one after another."""
-    with TURNS[clip_id]:
-        return _changed(request, _clip(clip_id), act)
+    """Accept, switch, reset, undo, redo or keep: every one answers with the ladder."""
+    return _changed(request, _clip(clip_id), act)
 
 
 def _changed(request: HttpRequest, clip: Clip, act: str) -> HttpResponse:

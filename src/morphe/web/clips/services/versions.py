@@ -12,6 +12,7 @@ from morphe.core.errors import RecipeError
 from morphe.core.grade import recipe
 from morphe.core.grade.grade import Grade
 from morphe.core.grade.layer import Layer
+from morphe.core.grade.merge import merge
 from morphe.web.clips.models import Clip, Decision, GradeVersion
 from morphe.web.clips.services.grades import (
     SHARED,
@@ -21,6 +22,7 @@ from morphe.web.clips.services.grades import (
     is_split,
     own_part,
     stored,
+    under,
 )
 from morphe.web.clips.services.habits import usual_of, usually
 from morphe.web.clips.services.shared import changed_for_all, made_holder
@@ -46,11 +48,16 @@ __all__ = [
 
 
 def keep(clip: Clip, grade: Grade, change: str, *, decision: Decision | None = None) -> None:
-    """Make a grade the clip's. What differs on a shared layer changes all clips under it."""
-    now = grade_of(clip)
-    if recipe.to_json(grade) == recipe.to_json(now):
+    """Make a grade the clip's. What differs on a shared layer changes all clips under it.
+
+    What was kept since the clip was read, by whichever process, stays: the grade comes on top of it.
+    """
+    base = grade_of(clip)
+    if recipe.to_json(grade) == recipe.to_json(base):
         return
     with transaction.atomic():
+        now = _as_of_now(clip)
+        grade = merge(base, grade, now)
         beside = None
         for scope in SHARED:
             layer = grade.layer(scope)
@@ -62,6 +69,14 @@ def keep(clip: Clip, grade: Grade, change: str, *, decision: Decision | None = N
         note(clip, "decided", f"{change}.", grade=recipe.to_json(grade))
         ask("stand", clip.outing_id)
     decided.send(Clip, clip=clip)
+
+
+def _as_of_now(clip: Clip) -> Grade:
+    """The grade of now, of which the clip knows from then on; in a transaction, nobody writes beside it."""
+    fresh = Clip.everything.with_grades().get(pk=clip.pk)
+    if under(fresh) != under(clip):
+        clip.version, clip.outing, clip.group = fresh.version, fresh.outing, fresh.present_group
+    return grade_of(clip)
 
 
 def _keep_shared(clip: Clip, layer: Layer, change: str, decision: Decision | None) -> GradeVersion:
@@ -117,24 +132,24 @@ def next_redo(clip: Clip) -> tuple[Holder, GradeVersion] | None:
 
 def undo(clip: Clip) -> bool:
     """Take back what was done last; False at the beginning."""
-    found = next_undo(clip)
-    if found is None:
-        return False
-    for holder, version in _one_change(clip, found):
-        if holder.version_id == version.pk:
-            _turn(clip, holder, version.parent)
-    return True
+    with transaction.atomic():
+        _as_of_now(clip)
+        found = next_undo(clip)
+        for holder, version in _one_change(clip, found) if found else ():
+            if holder.version_id == version.pk:
+                _turn(clip, holder, version.parent)
+    return found is not None
 
 
 def redo(clip: Clip) -> bool:
     """Do again what was taken back last; False at the end."""
-    found = next_redo(clip)
-    if found is None:
-        return False
-    for holder, version in _one_change(clip, found):
-        if holder.version_id == version.parent_id:
-            _turn(clip, holder, version)
-    return True
+    with transaction.atomic():
+        _as_of_now(clip)
+        found = next_redo(clip)
+        for holder, version in _one_change(clip, found) if found else ():
+            if holder.version_id == version.parent_id:
+                _turn(clip, holder, version)
+    return found is not None
 
 
 def _one_change(clip: Clip, found: tuple[Holder, GradeVersion]) -> list[tuple[Holder, GradeVersion]]:
