@@ -5,7 +5,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from morphe.core.plan.cautions import cautions_for
-from morphe.core.plan.kit import FilterKind, Steadying
+from morphe.core.plan.kit import FilterKind, KitKind, Steadying
 from morphe.core.plan.questions import Questions
 from morphe.core.plan.scene import scene_of
 from morphe.core.plan.shots import SHOTS
@@ -133,20 +133,28 @@ def test_given_any_water_when_deeper_then_less_of_every_channel_is_left(water):
     assert all(d < s for d, s in zip(deep, shallow, strict=True))
 
 
+@pytest.mark.parametrize("shot", list(SHOTS))
+def test_given_a_drone_when_planned_for_any_shot_then_what_concerns_flying_comes_first(shot):
+    keys = [caution.key for caution in cautions_for(shot, KitKind.DRONE)]
+
+    assert keys[:3] == ["aviation", "below", "aircraft"] and len(keys) == len(set(keys))
+    assert ("dark" in keys) == (shot == "night") and (shot != "dive" or "training" in keys)
+
+
 @pytest.mark.parametrize(
     ("shot", "word"),
     [
         ("flight", "authority"),
         ("dive", "training"),
         ("snorkel", "training"),
-        ("ride", "traffic"),
+        ("ride", "never handles the camera"),
         ("walk", "footing"),
     ],
 )
 def test_given_a_shot_that_can_hurt_when_planned_then_its_cautions_defer_to_those_who_decide(shot, word):
-    said = " ".join(c.sentence for c in cautions_for(shot))
+    said = " ".join(c.sentence for c in cautions_for(shot, KitKind.ACTION))
 
-    assert word in said
+    assert word in said and ("aviation" in said) == (shot == "flight")
     assert not any(
         term in said.lower() for term in ("minutes of", "decompress", "you may dive", "permitted to")
     )

@@ -74,6 +74,7 @@ def test_given_one_fault_when_checked_then_it_is_filmed_again_with_that_changed(
     assert found(check, key).state is State.AGAIN
     assert words in found(check, key).change and found(check, key).change in check.verdict
     assert not check.keep and check.verdict.startswith("Film again: ")
+    assert "still safe" in check.verdict
 
 
 def test_given_light_that_beats_when_checked_then_flicker_is_named_with_a_shutter_for_the_mains(filmed):

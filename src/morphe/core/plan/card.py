@@ -149,7 +149,7 @@ def shoot_card(
         holds=usable(plan.best.profile.key, plan.recording.bit_depth, plan.iso_stops),
         scene=Latitude(above=scene.above + lands, below=scene.below - lands),
         sun=_sun(plan),
-        cautions=cautions_for(plan.scene.shot.key),
+        cautions=cautions_for(plan.scene.shot.key, kit.kind),
         checklist=tuple(_checklist(plan, answers)),
     )
 

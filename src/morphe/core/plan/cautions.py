@@ -1,8 +1,10 @@
-"""What to mind, by kind of shot. It names who decides; it never gives leave, times or depths."""
+"""What to mind, by camera and kind of shot. It names who decides; it never gives leave, times or depths."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
+
+from morphe.core.plan.kit import KitKind
 
 __all__ = ["Caution", "cautions_for"]
 
@@ -21,6 +23,29 @@ _CONSENT = Caution(
 _WAY = Caution(
     key="way", sentence="Set the camera before you move. Eyes on traffic and footing, not on the screen."
 )
+_RIDE = Caution(
+    key="ride", sentence="Whoever rides or drives never handles the camera; set it before you set off."
+)
+_FLIGHT = (
+    Caution(
+        key="aviation",
+        sentence="Registration, licence, airspace and where you may fly: the local aviation authority "
+        "decides. Check today, for this place.",
+    ),
+    Caution(
+        key="below",
+        sentence="Not over people; keep away from animals, nests, roads and other aircraft.",
+    ),
+    Caution(
+        key="aircraft",
+        sentence="One person flies and keeps it in sight, another watches the picture. Mind distance, "
+        "battery, wind and weather; land early.",
+    ),
+)
+_DARK = Caution(
+    key="dark",
+    sentence="By night other rules hold for flying: ask the authority, and light the landing place.",
+)
 _WATER = (
     Caution(
         key="training",
@@ -34,19 +59,8 @@ _WATER = (
 )
 
 _BY_SHOT: dict[str, tuple[Caution, ...]] = {
-    "flight": (
-        Caution(
-            key="aviation",
-            sentence="Registration, licence and where you may fly: the local aviation authority decides. "
-            "Check today, for this place.",
-        ),
-        Caution(key="below", sentence="Not over people; keep away from animals, nests, roads and other "
-                                      "aircraft."),
-        Caution(key="aircraft", sentence="Keep it in sight. Mind distance, battery, wind and weather; "
-                                         "land early."),
-        _CONSENT,
-    ),
-    "ride": (_WAY, Caution(key="mount", sentence="A mount must not weaken helmet, brakes or view; check "
+    "flight": (*_FLIGHT, _CONSENT),
+    "ride": (_RIDE, Caution(key="mount", sentence="A mount must not weaken helmet, brakes or view; check "
                                                  "the local rules."), _CONSENT),
     "walk": (_WAY, _CONSENT),
     "talk": (_CONSENT, Caution(key="stand", sentence="Weigh the tripod down; keep cables and legs out of "
@@ -61,6 +75,8 @@ _BY_SHOT: dict[str, tuple[Caution, ...]] = {
 }  # fmt: skip
 
 
-def cautions_for(shot: str) -> tuple[Caution, ...]:
-    """The cautions of a kind of shot, most serious first."""
-    return _BY_SHOT[shot]
+def cautions_for(shot: str, kind: KitKind) -> tuple[Caution, ...]:
+    """The cautions of a kind of shot with a camera of a kind, most serious first: what flies, flies."""
+    flying = _FLIGHT if kind is KitKind.DRONE else ()
+    dark = (_DARK,) if kind is KitKind.DRONE and shot == "night" else ()
+    return tuple(dict.fromkeys((*flying, *dark, *_BY_SHOT[shot])))

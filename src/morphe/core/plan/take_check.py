@@ -62,6 +62,9 @@ class Finding:
     change: str = ""
 
 
+SAFE = "Only if it is still safe: set it once you have landed, stopped or come ashore."
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class TakeCheck:
     """All findings of a take, in the order in which a person looks."""
@@ -77,7 +80,7 @@ class TakeCheck:
         """Keep, or film again and change this."""
         changes = [f.change for f in self.findings if f.state is State.AGAIN and f.change]
         if not self.keep:
-            return "Film again: " + "; ".join(changes) + "."
+            return "Film again: " + "; ".join(changes) + f". {SAFE}"
         minded = [f.label.lower() for f in self.findings if f.state is State.MIND]
         return f"Keep. Mind {_listed(minded)}." if minded else "Keep."
 
