@@ -52,9 +52,9 @@ def rows(database, table):
 
 
 @pytest.mark.django_db(transaction=True)
-@pytest.mark.parametrize("with_media", [False, True])
+@pytest.mark.parametrize(("with_media", "where"), [(False, "another/media"), (True, "disk/media")])
 def test_given_work_done_when_backed_up_and_brought_back_then_all_of_it_is_there(
-    client, outing, log_file, places, with_media
+    client, outing, log_file, places, with_media, tmp_path, where
 ):
     clip = brought_in(outing, log_file)
     accept_all(clip)
@@ -62,23 +62,22 @@ def test_given_work_done_when_backed_up_and_brought_back_then_all_of_it_is_there
     client.post("/keep/backup/", {"media": "1"} if with_media else {})
     backup = Backup.objects.get()
     work_off("backup", backup.pk)
-    home = places[1]
-    (home / "media" / "clips").mkdir(parents=True)
-    (home / "media" / "clips" / "here.mp4").write_text("filmed")
-    (home / "media" / "mine.txt").write_text("of before")
+    home, media = places[1], tmp_path / where
+    (media / "clips").mkdir(parents=True)
+    (media / "clips" / "here.mp4").write_text("filmed")
+    (media / "mine.txt").write_text("of before")
 
-    old = restore(backup.path, home)
+    old = restore(backup.path, home, media)
 
     own = settings.DATABASES["default"]["NAME"]
     for table in TABLES:
         assert len(rows(home / "morphe.sqlite3", table)) == len(rows(own, table)) > 0, table
     for frame in clip.frames.all():
-        assert (home / "media" / frame.picture.name).read_bytes() == frame.picture.open().read()
-    assert (home / "media" / clip.file.name).exists() is with_media
-    assert (
-        home / "media" / "clips" / "here.mp4"
-    ).read_text() == "filmed"  # clips that it has not stay usable
-    assert (old / "media" / "mine.txt").read_text() == "of before"
+        assert (media / frame.picture.name).read_bytes() == frame.picture.open().read()
+    assert (media / clip.file.name).exists() is with_media
+    assert (media / "clips" / "here.mp4").read_text() == "filmed"  # clips that it has not stay usable
+    laid_aside = old / "media" if media.parent == home else media / old.name
+    assert (laid_aside / "mine.txt").read_text() == "of before" and not (media / "mine.txt").exists()
     with zipfile.ZipFile(backup.path) as archive:
         names = archive.namelist()
         found = json.loads(archive.read(next(n for n in names if n.startswith("recipes/"))))
@@ -107,39 +106,72 @@ def test_given_a_file_that_is_no_backup_when_brought_back_then_it_is_refused_and
     spoil(path)
 
     with pytest.raises(MorpheError, match=sentence):
-        restore(path, home)
+        restore(path, home, home / "media")
 
     assert [p.name for p in home.iterdir()] == ["morphe.sqlite3"]
     assert (home / "morphe.sqlite3").read_text() == "mine"
 
 
 @pytest.mark.django_db(transaction=True)
-@pytest.mark.parametrize("place", ["_keep_footage", "_forget_proxies", "Path.rename"])
-def test_given_a_restore_that_is_killed_when_started_again_then_everything_is_as_it_was(
-    places, tmp_path, monkeypatch, place
+@pytest.mark.parametrize("where", ["another/media", "disk/media"])
+@pytest.mark.parametrize("step", [*range(5), "_keep_footage", "_forget_proxies", "_bring_up_to_date"])
+def test_given_a_restore_that_is_killed_when_started_again_then_it_is_the_old_data_or_the_new(
+    places, tmp_path, monkeypatch, step, where
+):
+    path, home, media = tmp_path / "kept.zip", places[1], tmp_path / where
+    write_backup(path, with_media=False)
+    (media / "clips").mkdir(parents=True)
+    (media / "clips" / "a.mp4").write_text("footage")
+    (media / "mine.txt").write_text("of before")
+    (home / "morphe.sqlite3").write_text("mine")
+    left, moved = [step], Path.rename
+
+    def kill(*args):
+        if left[0] == 0 or not isinstance(left[0], int):
+            raise SystemExit
+        left[0] -= 1
+        return moved(*args)
+
+    with monkeypatch.context() as killing:
+        of = "Path.rename" if isinstance(step, int) else step
+        killing.setattr("morphe.web.keep.services.restore._bring_up_to_date", lambda *_: None)
+        killing.setattr(f"morphe.web.keep.services.restore.{of}", kill)
+        with pytest.raises(SystemExit):
+            restore(path, home, media)
+
+    take_back_half(home, media)
+
+    assert (home / "morphe.sqlite3").read_bytes() == b"mine"
+    assert (media / "clips" / "a.mp4").read_text() == "footage"
+    assert (media / "mine.txt").read_text() == "of before"
+    assert {p.name for p in (*home.iterdir(), *media.iterdir())} <= {
+        "media",
+        "morphe.sqlite3",
+        "clips",
+        "mine.txt",
+    }
+
+
+@pytest.mark.django_db(transaction=True)
+def test_given_a_backup_that_cannot_be_brought_up_to_date_when_wanted_then_nothing_has_changed(
+    places, tmp_path
 ):
     path, home = tmp_path / "kept.zip", places[1]
     write_backup(path, with_media=False)
-    (home / "media" / "clips").mkdir(parents=True)
-    (home / "media" / "clips" / "a.mp4").write_text("footage")
+    with zipfile.ZipFile(path) as archive:
+        (tmp_path / "old.sqlite3").write_bytes(archive.read("morphe.sqlite3"))
+    with closing(
+        sqlite3.connect(tmp_path / "old.sqlite3")
+    ) as database:  # its last step is to be done, and cannot be
+        database.execute("DELETE FROM django_migrations WHERE app = 'clips' AND name LIKE '0016%'")
+        database.commit()
+    rewritten(path, "morphe.sqlite3", (tmp_path / "old.sqlite3").read_bytes())
     (home / "morphe.sqlite3").write_text("mine")
-    with monkeypatch.context() as killing:
-        moved = Path.rename
 
-        def kill(*args):
-            if place != "Path.rename" or args[0].name == "media":
-                raise SystemExit
-            return moved(*args)
-
-        killing.setattr(f"morphe.web.keep.services.restore.{place}", kill)
-        with pytest.raises(SystemExit):
-            restore(path, home)
-
-    take_back_half(home)
+    with pytest.raises(MorpheError, match="cannot be brought up to date"):
+        restore(path, home, home / "media")
 
     assert (home / "morphe.sqlite3").read_text() == "mine"
-    assert (home / "media" / "clips" / "a.mp4").read_text() == "footage"
-    assert sorted(p.name for p in home.iterdir()) == ["media", "morphe.sqlite3"]
 
 
 def rewritten(path, name, content):
@@ -162,7 +194,7 @@ def test_given_a_disk_without_second_names_when_brought_back_then_footage_is_the
     (home / "morphe.sqlite3").write_text("mine")
     monkeypatch.setattr(os, "link", lambda *_: (_ for _ in ()).throw(OSError(95, "Operation not supported")))
 
-    old = restore(path, home)
+    old = restore(path, home, home / "media")
 
     assert [(at / "media" / "clips" / "a.mp4").read_text() for at in (home, old)] == ["footage"] * 2
 
@@ -176,7 +208,7 @@ def test_given_a_backup_that_points_outside_when_brought_back_then_only_its_own_
     for name in ("../up.txt", "media/clips/../../up.txt", "secret_key", "media/other/x", "/tmp/x-morphe"):
         rewritten(path, name, b"no")
 
-    restore(path, home)
+    restore(path, home, home / "media")
 
     written = {p.name for p in tmp_path.rglob("*") if p.is_file()}
     assert written == {"kept.zip", "morphe.sqlite3"}
@@ -190,7 +222,7 @@ def test_given_a_full_disk_when_brought_back_then_it_says_how_much_is_needed(pla
     monkeypatch.setattr("morphe.web.keep.services.restore.SPARE", 10**18)
 
     with pytest.raises(MorpheError, match="no room to bring"):
-        restore(path, places[1])
+        restore(path, places[1], places[1] / "media")
 
 
 def test_given_proxies_when_thrown_away_then_one_comes_back_when_its_clip_is_opened(client, clip, media):

@@ -23,7 +23,7 @@ class Command(BaseCommand):
         if lock is None and not held:
             raise CommandError(f"Morphe is running in {settings.HOME}; end it first, or restore on its page.")
         try:
-            old = restore(file, settings.HOME)
+            old = restore(file, settings.HOME, Path(settings.MEDIA_ROOT))
         except MorpheError as error:
             raise CommandError(str(error)) from error
         finally:

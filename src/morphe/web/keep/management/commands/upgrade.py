@@ -19,7 +19,7 @@ class Command(BaseCommand):
 
     def handle(self, *args: Any, **options: Any) -> None:
         connection.close()
-        if take_back_half(Path(settings.HOME)):
+        if take_back_half(Path(settings.HOME), Path(settings.MEDIA_ROOT)):
             self.stdout.write("  A restore had not come to its end; everything is as it was before it.")
         executor = MigrationExecutor(connection)
         steps = executor.migration_plan(executor.loader.graph.leaf_nodes())
