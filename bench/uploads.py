@@ -28,7 +28,7 @@ from tests.serving import served
 COUNT, KILLED = 1000, 200
 CHROMIUM = os.environ.get("CHROMIUM", "/usr/bin/chromium-headless-shell")
 SMALL, LARGE = 3_000, 24_000_000  # bytes of files, even in their logarithm
-FATES = ("request", "piece", "piece", "answer", "stall")  # how a connection ends
+FATES = ("request", "piece", "piece", "answer", "stall", "elsewhere")  # how a connection ends
 STALL_S = 3.0
 SENDING = """async ([files, seed]) => {
   const script = document.querySelector("[src*='bring-in']").src;
@@ -97,10 +97,16 @@ class BadLine:
                 token = found[-1].decode() if found else token
                 self.brought[token] += len(data)
                 left -= len(data)
-                if fate in ("piece", "stall") and left < 0:
+                if fate in ("piece", "stall", "elsewhere") and left < 0:
                     time.sleep(STALL_S if fate == "stall" else 0)
+                    line.shutdown(socket.SHUT_RDWR)
+                    if fate != "elsewhere":  # else the server never hears that nobody is there
+                        on.shutdown(socket.SHUT_RDWR)
+                    back.join()
                     return
                 on.sendall(data)
+            on.shutdown(socket.SHUT_WR)
+            back.join()
 
     def _answer(self, on: socket.socket, line: socket.socket, fate: str) -> None:
         with contextlib.suppress(OSError):

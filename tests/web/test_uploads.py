@@ -5,9 +5,11 @@ import io
 import os
 import re
 import socket
+import ssl
 import time
 from base64 import b64encode
 from concurrent.futures import ThreadPoolExecutor
+from contextlib import suppress
 
 import pytest
 from django.test import Client
@@ -18,7 +20,9 @@ from hypothesis import strategies as st
 from morphe.web.clips.models import Clip, Decision, Upload
 from morphe.web.clips.services import uploads
 from morphe.web.clips.services.arriving import ARRIVING, Arriving
+from morphe.web.clips.services.lines import Lines
 from morphe.web.jobs.services.ask import rescue
+from morphe.web.network import papers
 from morphe.web.outings.models import Outing
 from tests.serving import Visitor, served
 from tests.web.working import work_all
@@ -334,24 +338,72 @@ def test_given_phones_that_fall_asleep_while_they_send_when_others_ask_then_they
     tmp_path,
 ):
     content = os.urandom(1_000_000)
-    with served(tmp_path / "home", "Marsh", MORPHE_STALL_S="1") as address:
+    with served(tmp_path / "home", "Marsh", MORPHE_STALL_S="6") as address:
         visitor, host = Visitor(address), address.removeprefix("http://")
-        token, ways, asleep = visitor.token(), [], []
-        for number in range(10):  # more than there are threads
+        token, asleep = visitor.token(), []
+
+        def asleep_with(number):
             words = f"filename {b64encode(f'{number}.mp4'.encode()).decode()}"
             told = {**TUS, "Upload_Length": str(len(content)), "Upload_Metadata": words}
-            ways.append(visitor.exchange("POST", "/clips/uploads/", **told)["Location"])
+            way = visitor.exchange("POST", "/clips/uploads/", **told)["Location"]
             head = (
-                f"PATCH {ways[-1]} HTTP/1.1\r\nHost: {host}\r\nUpload-Offset: 0\r\nContent-Type: {BYTES}\r\n"
+                f"PATCH {way} HTTP/1.1\r\nHost: {host}\r\nUpload-Offset: 0\r\nContent-Type: {BYTES}\r\n"
                 f"Content-Length: {len(content)}\r\nCookie: csrftoken={token}\r\nX-CSRFToken: {token}\r\n\r\n"
             )
             asleep.append(socket.create_connection(host.split(":")))
             asleep[-1].sendall(head.encode() + content[:200_000])
+            return way
+
+        def arrived(way):
+            return int(visitor.exchange("HEAD", way)["Upload-Offset"])
+
+        woken = [asleep_with(number) for number in range(3)]
+        time.sleep(0.5)
+        began = time.monotonic()
+        come_so_far = [arrived(way) for way in woken]  # each comes over another line, and ends the first
+        woke = time.monotonic() - began
+        ways = [asleep_with(number) for number in range(3, 13)]  # more than there are threads
         began = time.monotonic()
         visitor.get("/alive/")
         waited = time.monotonic() - began
-        arrived = [int(visitor.exchange("HEAD", way)["Upload-Offset"]) for way in ways]
+        come_so_far += [arrived(way) for way in ways]
         for line in asleep:
             line.close()
 
-    assert waited < 10 and min(arrived) > 130_000  # the rest of a block goes with the line
+    assert woke < 4 and waited < 15
+    assert min(come_so_far) > 130_000  # the rest of a block goes with the line
+
+
+@pytest.mark.parametrize("is_secret", [False, True])
+def test_given_an_open_line_when_its_upload_is_asked_after_then_it_ends_and_brought_only_what_was_sent(
+    tmp_path, is_secret
+):
+    here, there = socket.socketpair()
+    sent, come, lines = os.urandom(3_000_000), bytearray(), Lines()
+    if is_secret:
+        found = papers(tmp_path, ("127.0.0.1",))
+        secret = ssl.create_default_context(ssl.Purpose.CLIENT_AUTH)
+        secret.load_cert_chain(found.certificate, found.key)
+        with ThreadPoolExecutor() as both:
+            shaken = both.submit(secret.wrap_socket, here, server_side=True)
+            there = ssl._create_unverified_context().wrap_socket(there)
+            here = shaken.result()
+
+    def read():
+        with lines.held("one", here), suppress(OSError):
+            while block := here.recv(10_000):
+                come.extend(block)
+                time.sleep(0.005)
+
+    def write():
+        with suppress(OSError):
+            there.sendall(sent)
+
+    with ThreadPoolExecutor() as all_three:
+        reading, writing = all_three.submit(read), all_three.submit(write)
+        time.sleep(0.2)
+        lines.end("one")
+        until = len(come)
+        reading.result(5), writing.result(5)
+
+    assert 0 < until == len(come) < len(sent) and sent.startswith(bytes(come))

@@ -14,6 +14,7 @@ from django.views.decorators.http import require_http_methods, require_POST
 
 from morphe.core.errors import MediaError, MorpheError, is_disk_full
 from morphe.web.clips.models import Upload
+from morphe.web.clips.services.lines import LINES
 from morphe.web.clips.services.uploads import OutOfStep, add, begin_upload, give_up, offset_of, settle
 from morphe.web.outings.services.current import outing_of
 from morphe.web.shell.disk import FULL
@@ -95,6 +96,7 @@ def _metadata(request: HttpRequest) -> dict[str, str]:
 @_by_tus
 def upload(request: HttpRequest, token: str) -> HttpResponse:
     """One upload: how far it has come (HEAD), more of it (PATCH), how it ended (GET), given up (DELETE)."""
+    LINES.end(token)
     found = Upload.objects.select_related("outing", "clip").get(token=token)
     if request.method == "PATCH":
         return _more(request, found)
@@ -116,7 +118,8 @@ def _more(request: HttpRequest, found: Upload) -> HttpResponse:
         return _problem("The request is not readable; reload the page.", 415)
     if at is None:
         raise MediaError("The request is not readable; reload the page.")
-    come = add(found, at, request.read)
+    with LINES.held(found.token, request.META.get("gunicorn.socket")):
+        come = add(found, at, request.read)
     settle(found)
     return HttpResponse(status=204, headers={"Upload-Offset": str(come)})
 
