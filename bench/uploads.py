@@ -134,8 +134,10 @@ def _killing(home: Path, until: threading.Event, dice: random.Random, killed: li
 
 def _sent(page: Any, files: list[dict[str, Any]], seed: int) -> list[dict[str, Any]]:
     done: list[dict[str, Any]] = []
+    started = time.monotonic()
     for at in range(0, len(files), 50):
         done += page.evaluate(SENDING, [files[at : at + 50], seed])
+        print(f"    {len(done)} after {time.monotonic() - started:.0f} s", flush=True)
     return done
 
 

@@ -116,6 +116,24 @@ def test_given_a_region_taken_away_while_it_is_followed_when_done_then_nothing_i
     assert now(clip) == Grade()
 
 
+def test_given_long_ways_in_a_grade_when_kept_and_drawn_then_the_bench_bears_all_that_a_recipe_may_hold(
+    client, clip
+):
+    way = tuple((0.5 * n, 0.5 + 0.3 * np.sin(n / 7), 0.5, 1.0, 0.0) for n in range(1000))
+    grade = Grade.of(Exposure(stops=0.3))
+    for n in range(10):
+        region = Region(shape=Ellipse(wide=0.2, tall=0.2), moments=way)
+        grade = grade.with_layer(Layer(id=f"region-{n}", region=region))
+    grade = recipe.to_json(grade)
+    posted = json.dumps({"grade": grade, "frame": 0})
+
+    drawn = client.post(f"/bench/{clip.pk}/still/", posted, content_type="application/json")
+    act(client, clip, "region-add", shape="line", grade=json.dumps(grade), kept="exposure")
+
+    assert len(posted) > 300_000 and drawn.status_code == 200
+    assert now(clip).has_layer("region-9") and now(clip).has_layer("region-10")
+
+
 def test_given_a_grade_with_a_region_when_a_still_is_asked_for_then_it_says_where_it_lies(client, clip):
     act(client, clip, "region-add", shape="ellipse")
     asked = {"grade": recipe.to_json(now(clip)), "frame": 0, "before": True}

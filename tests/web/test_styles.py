@@ -5,6 +5,8 @@ import json
 import numpy as np
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
+from django.db import connection
+from django.test.utils import CaptureQueriesContext
 
 from morphe.core.footage.probe import probe
 from morphe.core.grade.convert import Convert
@@ -238,3 +240,20 @@ def test_given_a_profile_when_a_lut_for_a_screen_is_made_then_codes_and_size_are
     assert np.ptp(worn[9, 6, 6]) < 0.5 * np.ptp(narrow[9, 6, 6])
     assert client.get("/library/profiles/log-mild/screen.cube", {"size": "18"}).status_code == 302
     assert "Make .cube" in client.get("/library/profiles/log-mild/").content.decode()
+
+
+def test_given_more_looks_and_luts_when_the_wall_is_asked_for_then_no_more_is_asked_of_the_database(
+    client, clip
+):
+    act(client, clip, "look", look="moody")
+    with CaptureQueriesContext(connection) as few:
+        client.get(f"/bench/{clip.pk}/looks/")
+    for number in range(4):
+        act(client, clip, "save-look", name=f"Reed {number}", words="")
+
+    with CaptureQueriesContext(connection) as many:
+        wall = client.get(f"/bench/{clip.pk}/looks/").content.decode()
+
+    assert all(f"Reed {number}" in wall for number in range(4))
+    many_times = sum("library_keptlook" in query["sql"] for query in many.captured_queries)
+    assert many_times == sum("library_keptlook" in query["sql"] for query in few.captured_queries)

@@ -1,10 +1,16 @@
 """Following a region: a movement that is known is found, and what cannot be followed is said to be lost."""
 
+import secrets
+from dataclasses import replace
+
 import cv2
 import numpy as np
 import pytest
 
-from morphe.core.advise.track import follow_region
+from morphe.core.advise.track import MOST_KEPT, follow_region
+from morphe.core.grade import recipe
+from morphe.core.grade.grade import Grade
+from morphe.core.grade.layer import Layer
 from morphe.core.grade.region import Ellipse, Place, Region
 
 WIDTH, HEIGHT, FPS = 320, 180, 25
@@ -75,3 +81,20 @@ def test_given_nothing_to_hold_on_to_when_followed_then_it_is_lost_at_once():
     found = follow_region(REGION, flat, start_s=0.0)
 
     assert found.lost_s == 0.0 and len(found.moments) == 1
+
+
+def test_given_ten_minutes_walked_when_followed_then_few_moments_tell_them_and_a_recipe_bears_it(ground):
+    print(seed := secrets.randbelow(10**6))
+    dice = np.random.default_rng(seed)
+    steps = np.cumsum(dice.normal(0, 1.2, (3000, 2)), axis=0)
+    walk = 60 * np.sin(steps / 40)  # pixels
+    wander = (about_middle(0, 1, *where) for where in walk)
+
+    five_a_second = ((at_s * FPS / 5, luma) for at_s, luma in frames(ground, wander))
+    found = follow_region(REGION, five_a_second, start_s=0.0)
+
+    assert found.lost_s is None and found.moments[-1][0] == pytest.approx(2999 / 5)
+    assert len(found.moments) <= MOST_KEPT
+    followed = replace(REGION, moments=found.moments)
+    regions = tuple(Layer(id=f"region-{n}", region=followed) for n in range(8))
+    assert len(recipe.to_text(Grade(layers=regions))) < recipe.MAX_BYTES

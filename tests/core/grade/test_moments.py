@@ -2,11 +2,11 @@
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from morphe.core.errors import ColourError
-from morphe.core.grade.moments import MOST_MOMENTS, Moments, held, smooth_way
+from morphe.core.grade.moments import MOST_MOMENTS, Moments, held, smooth_way, thinned
 
 values = st.floats(-100, 100).map(lambda v: round(v, 3))
 
@@ -82,3 +82,20 @@ def test_given_several_numbers_when_they_travel_then_each_goes_its_way():
 def test_given_moments_that_are_none_when_made_then_a_sentence_says_what_is_wrong(points, words):
     with pytest.raises(ColourError, match=words):
         Moments(points)
+
+
+@given(seed=st.integers(0, 2**32), count=st.integers(1, 3000), shake=st.sampled_from([0, 0.001, 0.02]))
+@settings(max_examples=30, deadline=None)
+def test_given_a_way_that_was_followed_when_thinned_then_all_of_it_follows_from_few_rows(seed, count, shake):
+    dice = np.random.default_rng(seed)
+    times = (dice.uniform(0, 100) + 0.2 * np.arange(count)).round(3)
+    drift = np.cumsum(dice.normal(0, 0.02, (count, 2)), axis=0) / 10
+    rows = tuple(map(tuple, np.column_stack([times, drift + dice.normal(0, shake, (count, 2))]).tolist()))
+
+    kept = thinned(rows, (0.003, 0.01), 400)
+
+    off = np.array([smooth_way(tuple(kept), row[0]) - row[1:] for row in rows])
+    assert set(kept) <= set(rows) and kept == sorted(kept)
+    assert {kept[0], kept[-1]} == {rows[0], rows[-1]}
+    assert len(kept) <= 400
+    assert len(kept) == 400 or (np.abs(off) <= np.array([0.003, 0.01]) + 1e-9).all()

@@ -13,6 +13,7 @@ from typing import Any
 import cv2
 import numpy as np
 
+from morphe.core.grade.moments import thinned
 from morphe.core.grade.region import Place, Region
 from morphe.core.signal.arrays import Float, Plane
 
@@ -23,11 +24,13 @@ FEWEST = 8  # points that must agree
 THERE_AND_BACK_PX = 1.0  # a point that does not come back to its place was not followed
 AGREE = 0.5  # share of points that must move together
 INSIDE = 0.5  # share of the mask from which a pixel counts as inside
+WITHIN = (0.003, 0.003, 0.01, 0.5)  # shares of the frame, of the size, degrees: below what a soft edge shows
+MOST_KEPT = 1000  # moments of a way: some 40 kB of a recipe
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Followed:
-    """Where the region went: (seconds, x, y, size, turn), and when it was lost, if it was."""
+    """Where the region went: (seconds, x, y, size, turn), as few as tell it; when it was lost, if it was."""
 
     moments: tuple[tuple[float, float, float, float, float], ...]
     lost_s: float | None = None
@@ -41,7 +44,7 @@ def follow_region(
     Parameters
     ----------
     frames : rising (seconds, luma (H, W) uint8), from about `start_s` on
-    every_s : spacing of the moments that are kept
+    every_s : spacing of the moments that are looked at
     """
     place = region.place(start_s)
     moments = [(start_s, place.x, place.y, place.size, place.turn)]
@@ -107,9 +110,12 @@ def _carried(place: Place, matrix: Float, width: int, height: int) -> Place:
 def _kept(
     moments: list[tuple[float, float, float, float, float]], every_s: float
 ) -> tuple[tuple[float, float, float, float, float], ...]:
-    """Moments about `every_s` apart, the last among them."""
+    """Of moments about `every_s` apart those that tell the way, the last among them."""
     kept = [moments[0]]
     for row in moments[1:]:
         if row[0] - kept[-1][0] >= every_s - 1e-6:
             kept.append(row)
-    return tuple(kept if kept[-1] is moments[-1] else [*kept, moments[-1]])
+    told = thinned(kept if kept[-1] is moments[-1] else [*kept, moments[-1]], WITHIN, MOST_KEPT)
+    return tuple(
+        (at, round(x, 5), round(y, 5), round(size, 4), round(turn, 3)) for at, x, y, size, turn in told
+    )

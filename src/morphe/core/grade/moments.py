@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
@@ -11,7 +12,7 @@ import numpy as np
 from morphe.core.errors import ColourError
 from morphe.core.signal.arrays import Float
 
-__all__ = ["MOST_MOMENTS", "Moments", "Number", "held", "smooth_way"]
+__all__ = ["MOST_MOMENTS", "Moments", "Number", "held", "smooth_way", "thinned"]
 
 MOST_MOMENTS = 2000  # a followed region has a few for each second
 
@@ -78,14 +79,37 @@ def smooth_way(rows: tuple[tuple[float, ...], ...], time_s: float) -> Float:
         return np.array(rows[0][1:], float)
     if time_s >= rows[-1][0]:
         return np.array(rows[-1][1:], float)
-    times, values, slopes = _way(rows)
-    at = int(np.searchsorted(times, time_s, side="right")) - 1
-    step = times[at + 1] - times[at]
-    u = (time_s - times[at]) / step
+    return np.asarray(_along(_way(rows), np.array([time_s]))[0])
+
+
+def thinned(rows: Sequence[Sequence[float]], within: Sequence[float], most: int) -> list[tuple[float, ...]]:
+    """Those rows from which all others follow, within so much of each number; at most `most` of them.
+
+    Begins with the ends and adds, in rounds, the row that is furthest off between each two (Ramer 1972).
+    Where `most` does not suffice, those that were nearest are left out.
+    """
+    table = np.array(rows, float)
+    chosen = np.unique([0, len(table) - 1])
+    while len(chosen) < min(most, len(table)):
+        way = _way(tuple(tuple(row) for row in table[chosen].tolist()))
+        off = (np.abs(_along(way, table[:, 0]) - table[:, 1:]) / np.array(within)).max(axis=1)
+        between = [(int(a) + int(off[a : b + 1].argmax())) for a, b in itertools.pairwise(chosen)]
+        added = sorted((at for at in between if off[at] > 1), key=lambda at: -off[at])
+        if not added:
+            break
+        chosen = np.unique([*chosen, *added[: most - len(chosen)]])
+    return [tuple(rows[at]) for at in chosen]
+
+
+def _along(way: tuple[Float, Float, Float], at_s: Float) -> Float:
+    """Values at moments (n,) that lie between the first and the last, (n, k)."""
+    times, values, slopes = way
+    at = np.clip(np.searchsorted(times, at_s, side="right") - 1, 0, len(times) - 2)
+    step = (times[at + 1] - times[at])[:, None]
+    u = (at_s - times[at])[:, None] / step
     near, far = values[at], values[at + 1]
-    ease = u * u * (3 - 2 * u)
     bend = step * (u * (1 - u) ** 2 * slopes[at] - u * u * (1 - u) * slopes[at + 1])
-    return np.asarray(near + ease * (far - near) + bend)
+    return near + u * u * (3 - 2 * u) * (far - near) + bend
 
 
 @lru_cache(maxsize=256)

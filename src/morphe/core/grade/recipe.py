@@ -25,6 +25,7 @@ from morphe.core.grade.step import Step
 from morphe.core.grade.steps import STEPS
 
 __all__ = [
+    "MAX_BYTES",
     "SCHEMA",
     "from_json",
     "from_text",
@@ -42,7 +43,7 @@ __all__ = [
 SCHEMA = 10
 LAYERED = 4  # from this version on a source stands apart from layers
 FORMAT = "morphe-recipe"
-MAX_BYTES = 1_000_000
+MAX_BYTES = 4_000_000  # of a grade or a file of grades, wherever it comes from
 
 
 # --- writing ---------------------------------------------------------------------------------------

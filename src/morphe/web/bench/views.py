@@ -90,7 +90,8 @@ from morphe.web.shell.files import attached, plain_name
 from morphe.web.shell.numbers import number, seconds
 from morphe.web.shell.who import DEVICE
 
-MAX_BODY = 100_000
+MAX_BODY = recipe.MAX_BYTES + 100_000  # a grade and what is said beside it
+MAX_LOG = 100_000
 PARTS = {"region": act_on_region, "layer": act_on_layer, "finish": act_on_finish}
 
 
@@ -284,7 +285,7 @@ def _forget_skin(clip: Clip) -> None:
 
 def _take_log(request: HttpRequest, clip: Clip) -> None:
     file = request.FILES.get("log")
-    if file is None or not file.size or file.size > MAX_BODY:
+    if file is None or not file.size or file.size > MAX_LOG:
         raise ColourError("Choose a dive log as CSV; it has a few thousand rows at most.")
     text = file.read().decode("utf-8", errors="replace")
     take_dive_log(clip, text, str(file.name), request.POST.get("begins", ""))

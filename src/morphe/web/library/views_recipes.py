@@ -9,6 +9,7 @@ from django.utils.text import slugify
 from django.views.decorators.http import require_POST, require_safe
 
 from morphe.core.errors import MorpheError
+from morphe.core.grade.recipe import MAX_BYTES
 from morphe.web.clips.models import Clip
 from morphe.web.library.models import KeptRecipe
 from morphe.web.library.services import recipes
@@ -86,7 +87,7 @@ def take_in(request: HttpRequest) -> HttpResponse:
     try:
         if file is None:
             raise MorpheError("No file arrived; choose a recipe, a decision list or an archive of them.")
-        if file.size is None or file.size > recipes.MAX_BYTES:
+        if file.size is None or file.size > MAX_BYTES:
             raise MorpheError(f"{file.name} is far too long for a recipe; choose another file.")
         taken = recipes.take_in_file(file.read(), str(file.name))
         messages.success(request, f"Taken in: {', '.join(k.name for k in taken)}.")

@@ -115,7 +115,7 @@ BACKUPS = HOME / "backups"
 FILE_UPLOAD_TEMP_DIR = HOME / "uploads"
 FILE_UPLOAD_TEMP_DIR.mkdir(exist_ok=True)
 FILE_UPLOAD_MAX_MEMORY_SIZE = 1_000_000  # larger uploads go straight to disk
-DATA_UPLOAD_MAX_MEMORY_SIZE = 4_000_000  # form data apart from files
+DATA_UPLOAD_MAX_MEMORY_SIZE = 5_000_000  # a grade, and other form data apart from files
 DATA_UPLOAD_MAX_NUMBER_FIELDS = 4000  # a whole card of ticked clips
 UPLOAD_MAX_BYTES = int(os.environ.get("MORPHE_UPLOAD_MAX_BYTES", 64 * 10**9))
 

@@ -9,11 +9,12 @@ from pathlib import Path
 import numpy as np
 from django.db import transaction
 
-from morphe.core.advise.track import follow_region
+from morphe.core.advise.track import MOST_KEPT, WITHIN, follow_region
 from morphe.core.errors import ColourError, MediaError
 from morphe.core.footage.planes import planes_from_frame
 from morphe.core.footage.probe import open_clip, probe
 from morphe.core.footage.reader import clock
+from morphe.core.grade.moments import thinned
 from morphe.core.pulse import alive
 from morphe.core.signal.arrays import Plane
 from morphe.web.bench.models import Following
@@ -96,7 +97,8 @@ def work(run: Run) -> None:
         if layer.region is None:
             return  # it was taken away meanwhile
         earlier = tuple(m for m in layer.region.moments if m[0] < wish.start_s - 1e-3)
-        moved = replace(layer.region, moments=(*(earlier if layer.region.moves else ()), *found.moments))
+        whole = (*(earlier if layer.region.moves else ()), *found.moments)
+        moved = replace(layer.region, moments=tuple(thinned(whole, WITHIN, MOST_KEPT)))
         end = f"to {found.lost_s:.1f} s" if found.lost_s is not None else "to the end"
         change = f"{layer.label} follows the picture {end}"
         versions.keep(clip, grade.with_layer(replace(layer, region=moved)), change)

@@ -21,7 +21,7 @@ from morphe.core.handover.preview import jpeg
 from morphe.core.pipeline.screen import graded_still
 from morphe.core.signal.arrays import Encoded, Mask
 from morphe.core.signal.profiles import Kind
-from morphe.core.style.looks import LOOKS
+from morphe.core.style.looks import LOOKS, Look
 from morphe.core.style.pairing import Pairing, paired
 from morphe.core.style.strength import Borne, borne_strength, style_layer
 from morphe.web.clips.models import Clip
@@ -29,7 +29,7 @@ from morphe.web.clips.services import versions
 from morphe.web.clips.services.grades import grade_of, under
 from morphe.web.clips.services.kept import strength_of
 from morphe.web.clips.services.storage import load_picture
-from morphe.web.library.models import KeptLut
+from morphe.web.library.models import KeptLook, KeptLut
 from morphe.web.library.services.styles import keep_look, kept_look, kept_lut, look_layers, own_looks
 
 __all__ = ["ShownLook", "look_jpeg", "looks_of", "save_look", "take_look"]
@@ -121,50 +121,44 @@ def _picture(clip: Clip, grade: Grade) -> bytes:
 
 
 def _wearables(clip: Clip) -> Iterator[Wearable]:
-    for own in own_looks():
-        yield _own(own.key)
-    for look in LOOKS.values():
-        yield _built_in(look.key)
-    for lut in KeptLut.objects.all():
-        yield _lut(clip, lut.key)
+    yield from (_own(kept) for kept in own_looks())
+    yield from (_built_in(look) for look in LOOKS.values())
+    yield from (_lut(clip, kept) for kept in KeptLut.objects.all())
 
 
 def _wearable(clip: Clip, key: str) -> Wearable:
     if key.startswith("own-"):
-        return _own(key)
+        return _own(kept_look(key))
     if key.startswith("lut-"):
-        return _lut(clip, key)
+        return _lut(clip, kept_lut(key))
     if key not in LOOKS:
         raise ColourError("There is no such look; reload the page.")
-    return _built_in(key)
+    return _built_in(LOOKS.get(key))
 
 
-def _built_in(key: str) -> Wearable:
-    look = LOOKS.get(key)
+def _built_in(look: Look) -> Wearable:
     return Wearable(
-        key=key, label=look.label, does=look.does, steps=look.steps, serves=look.serves, costs=look.costs
+        key=look.key, label=look.label, does=look.does, steps=look.steps, serves=look.serves, costs=look.costs
     )
 
 
-def _own(key: str) -> Wearable:
-    kept = kept_look(key)
+def _own(kept: KeptLook) -> Wearable:
     layers = {layer.scope: layer for layer in look_layers(kept)}
     style = layers.get(Scope.STYLE)
     return Wearable(
-        key=key, label=kept.name, does=kept.words or "A look of your own.", finish=layers.get(Scope.FINISH),
-        steps=style.steps if style else (),
+        key=kept.key, label=kept.name, does=kept.words or "A look of your own.",
+        steps=style.steps if style else (), finish=layers.get(Scope.FINISH),
     )  # fmt: skip
 
 
-def _lut(clip: Clip, key: str) -> Wearable:
-    kept = kept_lut(key)
+def _lut(clip: Clip, kept: KeptLut) -> Wearable:
     convert = grade_of(clip).convert
     filmed = kind_of(convert.profile) if convert.at_work else None
     pairing = paired(
         kept.name, kept.digest, kept.role, filmed=filmed or _filmed(clip), convert=convert,
     )  # fmt: skip
     return Wearable(
-        key=key,
+        key=kept.key,
         label=kept.name,
         does=f"A LUT that expects {kept.role}.",
         steps=pairing.steps,

@@ -40,7 +40,7 @@ __all__ = [
 ]
 
 FORMAT, SCHEMA = "morphe-kept-recipe", 1
-MAX_BYTES, MOST_FILES = 4_000_000, 200
+MOST_FILES = 200
 MOST_LIKE = 3  # recipes that are proposed
 MOST_LOOKED_AT = 24  # clips of an outing for which that is asked at once
 LISTS = (".cc", ".ccc", ".cdl")
@@ -200,7 +200,7 @@ def take_in_file(data: bytes, name: str) -> list[KeptRecipe]:
     MorpheError
         If it is none of these.
     """
-    if len(data) > MAX_BYTES:
+    if len(data) > recipe.MAX_BYTES:
         raise RecipeError(f"{name} is far too long for a recipe; choose another file.")
     if data[:2] == b"PK":
         return [kept for text, inner in _in_archive(data, name) for kept in _taken(text, inner)]
@@ -214,7 +214,8 @@ def _in_archive(data: bytes, name: str) -> list[tuple[str, str]]:
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as archive:
             entries = [e for e in archive.infolist() if e.filename.endswith(ENDINGS)]
-            if not entries or len(entries) > MOST_FILES or sum(e.file_size for e in entries) > 10 * MAX_BYTES:
+            size = sum(e.file_size for e in entries)
+            if not entries or len(entries) > MOST_FILES or size > 10 * recipe.MAX_BYTES:
                 raise RecipeError(f"{name} holds no recipes, or far too many; choose another archive.")
             return [
                 (archive.read(e).decode("utf-8", "replace"), e.filename.rsplit("/", 1)[-1]) for e in entries

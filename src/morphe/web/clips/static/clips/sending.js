@@ -66,15 +66,23 @@ export async function ended(url, say) {
 // Send what is missing. `done` ends with nothing once all has arrived, with `problem`, or `held` after `hold`.
 export function send(file, url, { say, moved }) {
   const waits = patience(say);
-  let [isHeld, end] = [false, () => {}];
+  let [isHeld, end, furthest] = [false, () => {}, 0];
   const done = new Promise((tell) => { end = tell; });
   const upload = new globalThis.tus.Upload(file, {
     uploadUrl: url, chunkSize: PIECE, headers: headers(), retryDelays: null, storeFingerprintForResuming: false,
     onBeforeRequest: (request) => limited(request.getUnderlyingObject()),
-    onChunkComplete: (_, at) => { waits.moved(); moved(at); },
+    onAfterResponse: (_, answer) => arrived(Number(answer.getHeader("Upload-Offset"))),
     onSuccess: () => end({}),
     onError: goOn,
   });
+
+  // Also what came of a piece whose line broke: a line that brings something is not waited for.
+  function arrived(at) {
+    if (!(at > furthest)) return;
+    furthest = at;
+    waits.moved();
+    moved(at);
+  }
 
   async function goOn(error) {
     const status = error.originalResponse?.getStatus() ?? 0;
