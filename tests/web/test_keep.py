@@ -87,6 +87,29 @@ def test_given_work_done_when_backed_up_and_brought_back_then_all_of_it_is_there
 
 
 @pytest.mark.django_db(transaction=True)
+def test_given_a_render_at_work_when_backed_up_then_what_is_unfinished_or_goes_away_stops_nothing(
+    outing, log_file, places, media, tmp_path
+):
+    clip = brought_in(outing, log_file)
+    results = media / "results" / "7"
+    (results / ".workshop").mkdir(parents=True)
+    (results / ".workshop" / "segment-1.mkv").write_bytes(b"half")
+    for number in range(5):
+        (results / f"{number}.mp4").write_bytes(bytes(100))
+
+    def told(done, total):
+        (results / "3.mp4").unlink(missing_ok=True)
+
+    write_backup(tmp_path / "one.zip", with_media=True, told=told)
+
+    with zipfile.ZipFile(tmp_path / "one.zip") as archive:
+        kept = {name for name in archive.namelist() if "results/" in name}
+        assert archive.testzip() is None
+        assert f"media/{clip.file.name}" in archive.namelist()
+    assert kept == {f"media/results/7/{number}.mp4" for number in (0, 1, 2, 4)}
+
+
+@pytest.mark.django_db(transaction=True)
 @pytest.mark.parametrize(
     ("spoil", "sentence"),
     [

@@ -74,7 +74,7 @@ def _sized(size: int) -> str:
 
 def _workshop(order: HandOver) -> Path:
     """Where finished segments lie until the whole is done, so that a later attempt goes on with them."""
-    return Path(settings.MEDIA_ROOT) / "results" / str(order.pk) / "workshop"
+    return Path(settings.MEDIA_ROOT) / "results" / str(order.pk) / ".workshop"
 
 
 def _stem(order: HandOver) -> str:

@@ -7,9 +7,10 @@ import sqlite3
 import tempfile
 import zipfile
 from collections.abc import Callable, Iterator
-from contextlib import closing
+from contextlib import closing, suppress
 from importlib.metadata import version
 from pathlib import Path
+from stat import S_ISREG
 
 from django.conf import settings
 from django.utils import timezone
@@ -130,14 +131,27 @@ def _readable() -> Iterator[tuple[str, str]]:
 
 
 def _write_media(archive: zipfile.ZipFile, folders: tuple[str, ...], told: Telling) -> None:
+    """Stored as it is: footage is packed already. What goes away meanwhile was unfinished, or removed."""
     root = Path(settings.MEDIA_ROOT)
-    files = [p for f in folders for p in sorted((root / f).rglob("*")) if p.is_file() and p.name[0] != "."]
-    total, done = sum(p.stat().st_size for p in files), 0
+    files = {path: size for folder in folders for path, size in _finished(root, root / folder)}
+    total, done = sum(files.values()), 0
     for path in files:
-        # stored as it is: footage is packed already
-        entry = zipfile.ZipInfo.from_file(path, f"media/{path.relative_to(root)}")
-        with path.open("rb") as source, archive.open(entry, "w", force_zip64=True) as kept:
+        try:
+            entry = zipfile.ZipInfo.from_file(path, f"media/{path.relative_to(root)}")
+            source = path.open("rb")
+        except FileNotFoundError:
+            continue
+        with source, archive.open(entry, "w", force_zip64=True) as kept:
             while chunk := source.read(PART):
                 kept.write(chunk)
                 done += len(chunk)
                 told(done // 1000, max(total // 1000, 1))
+
+
+def _finished(root: Path, folder: Path) -> Iterator[tuple[Path, int]]:
+    """Files of a folder with their sizes, without those that somebody still works on."""
+    for path in sorted(folder.rglob("*")):
+        if not any(name[0] == "." for name in path.relative_to(root).parts):
+            with suppress(FileNotFoundError):
+                if S_ISREG((found := path.stat()).st_mode):
+                    yield path, found.st_size
