@@ -112,7 +112,7 @@ class Visitor:
             self.get("/clips/")
         return next(str(cookie.value) for cookie in self._jar if cookie.name == "csrftoken")
 
-    def post(self, path: str, **values: str) -> bytes:
+    def post(self, path: str, /, **values: str) -> bytes:
         """Send a form."""
         data = urllib.parse.urlencode({"csrfmiddlewaretoken": self.token(), **values}).encode()
         return self._open(urllib.request.Request(self.address + path, data=data, method="POST"))
@@ -123,7 +123,7 @@ class Visitor:
         body = json.dumps(data).encode()
         return self._open(urllib.request.Request(self.address + path, data=body, headers=headers))
 
-    def send(self, path: str, file: Path, name: str, field: str = "clip", **values: str) -> bytes:
+    def send(self, path: str, file: Path, name: str, field: str = "clip", /, **values: str) -> bytes:
         """Send a file as a form does."""
         mark = secrets.token_hex(16)
         fields = {"csrfmiddlewaretoken": self.token(), **values}

@@ -2,6 +2,7 @@
 
 import base64
 import json
+import os
 
 import cv2
 import numpy as np
@@ -13,6 +14,7 @@ from morphe.core.grade.steps import STEPS, Exposure, Saturation
 from morphe.web.bench.services.ladder import ladder_of
 from morphe.web.clips.models import Clip
 from morphe.web.clips.services.grades import grade_of
+from morphe.web.clips.services.storage import load_picture, picture_file
 from morphe.web.clips.services.versions import accept_all, keep
 from morphe.web.logbook.models import LogEntry
 
@@ -255,3 +257,12 @@ def test_given_a_stored_grade_that_is_out_of_bounds_when_opened_then_every_page_
     client.post(f"/bench/{clip.pk}/change/undo/", headers={"HX-Request": "true"})
     now = grade_of(Clip.objects.with_grades().get(pk=clip.pk))
     assert now.step("exposure").number("stops") == 0.5
+
+
+def test_given_a_picture_written_anew_by_another_process_when_looked_at_then_it_is_the_new_one(tmp_path):
+    path = tmp_path / "frame.npy"
+    for value in (0.25, 0.75):
+        path.write_bytes(picture_file(np.full((4, 4, 3), value)).read())
+        os.utime(path, (value, value))
+
+        assert load_picture(str(path)).mean() == pytest.approx(value)

@@ -6,7 +6,7 @@ from morphe.core.footage.probe import probe
 from morphe.web.clips.models import Clip
 from morphe.web.clips.services.versions import accept_all
 from morphe.web.handover.models import HandOver
-from morphe.web.handover.services import queue
+from morphe.web.handover.services import queue, run
 from morphe.web.handover.services.names import file_name
 from morphe.web.handover.services.wish import Wish
 from morphe.web.jobs.models import Job
@@ -61,6 +61,22 @@ def test_given_two_clips_when_joined_and_more_then_each_comes_out(client, outing
     left = {o.what: o.result.path for o in HandOver.objects.all() if o.clip_id == other.pk or o.others}
     assert set(left) >= {"joined", "link"} and probe(left["joined"]).frames == 52
     assert client.get(f"/hand-over/{made['joined'].pk}/clip/").status_code == 200
+
+
+@pytest.mark.django_db(transaction=True)
+def test_given_a_clip_removed_while_it_is_rendered_when_done_then_nothing_is_left_of_it(
+    client, ready, media, monkeypatch
+):
+    start(client, ready)
+    looked = run._picture_of
+    monkeypatch.setattr(
+        run, "_picture_of", lambda *of: client.post(f"/clips/{ready.pk}/remove/") and looked(*of)
+    )
+
+    work_all("hand-over")
+
+    assert not HandOver.objects.exists() and not Job.objects.filter(state="failed").exists()
+    assert not [path for path in (media / "results").rglob("*") if path.is_file()]
 
 
 def test_given_an_ordinary_clip_when_hdr_or_another_shape_is_wished_then_it_is_said_what_that_means(
@@ -122,6 +138,7 @@ def test_given_a_preset_of_ones_own_when_kept_then_it_can_be_chosen_and_taken_aw
         ({"name": ""}, "needs a name"), ({"name": "Web"}, "is built in"),
         ({"name": "x", "ratio": "wide"}, "no shape"), ({"name": "x", "megabytes": "many"}, "no number"),
         ({"name": "x", "codec": "mpeg"}, "H.264, HEVC or AV1"),
+        ({"name": "x", "coarser": "1e999"}, "no number"), ({"name": "x", "ratio": "1:nan"}, "no shape"),
     ],
 )  # fmt: skip
 def test_given_what_is_no_preset_when_kept_then_a_sentence_says_so(client, db, values, words):

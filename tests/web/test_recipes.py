@@ -1,6 +1,7 @@
 """Recipes kept under a name: proposed for a clip like theirs, shared as files, taken in."""
 
 import io
+import random
 import zipfile
 
 import pytest
@@ -13,7 +14,8 @@ from morphe.web.clips.models import Clip
 from morphe.web.clips.services.grades import grade_of
 from morphe.web.clips.services.versions import accept_all, keep
 from morphe.web.library.models import KeptRecipe
-from morphe.web.library.services.recipes import recipe_text, resembling
+from morphe.web.library.services.recipes import recipe_text, resembling, zipped
+from tests.odd import mutated
 from tests.web.conftest import brought_in
 from tests.web.working import work_all
 
@@ -91,6 +93,15 @@ def bad_zip():
     with zipfile.ZipFile(buffer, "w") as archive:
         archive.writestr("a.txt", "no")
     return buffer.getvalue()
+
+
+def test_given_an_archive_that_broke_on_its_way_when_taken_in_then_it_is_answered(client, kept, fresh_seed):
+    whole, dice = zipped(), random.Random(fresh_seed)
+
+    for _ in range(80):
+        taken_in(client, mutated(whole, dice), "x.zip")
+
+    assert "Marsh" in client.get("/library/recipes/").content.decode()
 
 
 @pytest.mark.parametrize(

@@ -1,6 +1,5 @@
 """Following a region: a movement that is known is found, and what cannot be followed is said to be lost."""
 
-import secrets
 from dataclasses import replace
 
 import cv2
@@ -83,9 +82,10 @@ def test_given_nothing_to_hold_on_to_when_followed_then_it_is_lost_at_once():
     assert found.lost_s == 0.0 and len(found.moments) == 1
 
 
-def test_given_ten_minutes_walked_when_followed_then_few_moments_tell_them_and_a_recipe_bears_it(ground):
-    print(seed := secrets.randbelow(10**6))
-    dice = np.random.default_rng(seed)
+def test_given_ten_minutes_walked_when_followed_then_few_moments_tell_them_and_a_recipe_bears_it(
+    ground, fresh_seed
+):
+    dice = np.random.default_rng(fresh_seed)
     steps = np.cumsum(dice.normal(0, 1.2, (3000, 2)), axis=0)
     walk = 60 * np.sin(steps / 40)  # pixels
     wander = (about_middle(0, 1, *where) for where in walk)

@@ -130,7 +130,7 @@ def _processor(text: str, name: str) -> Any:
         config.setProcessorCacheFlags(ocio.PROCESSOR_CACHE_OFF)
         try:
             return config.getProcessor(ocio.FileTransform(str(path), interpolation=ocio.INTERP_TETRAHEDRAL))
-        except ocio.Exception as error:
+        except (ocio.Exception, UnicodeDecodeError) as error:  # its messages quote the file
             where = re.search(r"At line (\d+)", str(error))
             row = f" (row {where[1]})" if where else ""
             raise LutError(f"{name} cannot be read as CLF{row}; save it anew as Academy CLF.") from error

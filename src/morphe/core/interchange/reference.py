@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import csv
-import io
 
 import numpy as np
 
@@ -56,7 +55,10 @@ Rows = list[tuple[int, list[str]]]
 def _csv(text: str, name: str) -> tuple[list[str], Rows]:
     first = text.splitlines()[0] if text.strip() else ""
     delimiter = ";" if first.count(";") > first.count(",") else ","
-    lines = list(csv.reader(io.StringIO(text.lstrip("\ufeff")), delimiter=delimiter))
+    try:
+        lines = list(csv.reader(text.lstrip("\ufeff").splitlines(), delimiter=delimiter))
+    except csv.Error as error:
+        raise LutError(f"{name} is no table; write a row for each patch, with commas between.") from error
     if not lines or not first:
         raise LutError(f"{name} is empty; write a header such as name,L,a,b and a row for each patch.")
     header = [cell.strip().upper() for cell in lines[0]]

@@ -87,7 +87,7 @@ from morphe.web.outings.services.current import current_outing
 from morphe.web.plan.services.dive_lessons import forget_dive_lesson, keep_dive_lesson
 from morphe.web.shell.changes import marked
 from morphe.web.shell.files import attached, plain_name
-from morphe.web.shell.numbers import number, seconds
+from morphe.web.shell.numbers import decimal, number, seconds
 from morphe.web.shell.who import DEVICE
 
 MAX_BODY = recipe.MAX_BYTES + 100_000  # a grade and what is said beside it
@@ -107,7 +107,7 @@ def _body(request: HttpRequest) -> dict[str, Any]:
     if len(request.body) > MAX_BODY:
         raise RecipeError("That is far too long for a grade.")
     try:
-        data = json.loads(request.body)
+        data = json.loads(request.body, parse_float=decimal, parse_constant=decimal)
     except (ValueError, RecursionError) as error:
         raise RecipeError("The request is not readable; reload the page.") from error
     if not isinstance(data, dict):

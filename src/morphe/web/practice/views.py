@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import math
-
 from django.contrib import messages
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
@@ -17,7 +15,7 @@ from morphe.web.practice.models import Attempt, Mend, Prepared, Wish
 from morphe.web.practice.services import eyes, mends, prepared, record
 from morphe.web.practice.services.own_work import leanings
 from morphe.web.practice.services.topics import topic
-from morphe.web.shell.numbers import number
+from morphe.web.shell.numbers import decimal, number
 
 
 @require_safe
@@ -79,10 +77,10 @@ def answer(request: HttpRequest, prepared_id: int) -> HttpResponse:
 
 def _place(request: HttpRequest) -> tuple[float, float] | None:
     try:
-        x, y = (float(request.POST.get(name, "")) for name in ("x", "y"))
+        x, y = (decimal(request.POST.get(name, "")) for name in ("x", "y"))
     except ValueError:
         return None
-    return (x, y) if math.isfinite(x) and math.isfinite(y) else None
+    return x, y
 
 
 @require_safe

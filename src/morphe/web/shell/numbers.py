@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable
 
-__all__ = ["number", "numbers", "seconds"]
+__all__ = ["decimal", "number", "numbers", "seconds"]
 
 LONGEST = 18  # digits that the database holds
 
@@ -21,10 +21,23 @@ def numbers(texts: Iterable[str]) -> list[int]:
     return [found for text in texts if (found := number(text)) is not None]
 
 
+def decimal(text: str) -> float:
+    """The finite number that a text says, with a point or a comma.
+
+    Raises
+    ------
+    ValueError
+        If it says none.
+    """
+    found = float(text.replace(",", "."))
+    if not math.isfinite(found):
+        raise ValueError(f"{text} is not finite")
+    return found
+
+
 def seconds(text: str | None) -> float:
     """The seconds from 0 that a text says; 0 if it says none."""
     try:
-        found = float(text or 0)
+        return max(decimal(text or "0"), 0.0)
     except ValueError:
         return 0.0
-    return max(found, 0.0) if math.isfinite(found) else 0.0

@@ -31,6 +31,7 @@ from morphe.web.clips.models import Clip
 from morphe.web.clips.services import versions
 from morphe.web.clips.services.counted import area_of_clip
 from morphe.web.clips.services.grades import grade_of
+from morphe.web.shell.numbers import decimal
 
 __all__ = ["ShownFinish", "act_on_finish", "finish_of", "lit_flare"]
 
@@ -175,7 +176,7 @@ def _title(layer: Layer, posted: Mapping[str, str]) -> tuple[Layer, str]:
     numbers: dict[str, Any] = {}
     for name in ("size", "margin", "start", "end"):
         try:
-            numbers[name] = float(posted.get(name, ""))
+            numbers[name] = decimal(posted.get(name, ""))
         except ValueError:
             raise ColourError(f"{Title.params[name].label} is no number; type one.") from None
     title = Title(text=text, manner=posted.get("manner", ""), spot=posted.get("spot", ""), **numbers)

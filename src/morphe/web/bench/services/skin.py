@@ -22,7 +22,7 @@ from morphe.web.clips.models import Clip, JudgingFrame
 from morphe.web.clips.services.aims import patch_of
 from morphe.web.clips.services.judged import judge_anew
 from morphe.web.clips.services.kept import faces_of
-from morphe.web.clips.services.storage import load_picture
+from morphe.web.clips.services.storage import load_picture, written
 
 __all__ = ["point_to_skin", "skin_of_frame", "skin_pixels", "skin_watch"]
 
@@ -38,11 +38,12 @@ def skin_of_frame(clip: Clip, frame: JudgingFrame) -> Mask | None:
     if frame.number >= len(faces) or not faces[frame.number]:
         return None
     without = json.dumps(clip.proposal, sort_keys=True)
-    return _found(frame.picture.path, without, frame.time_s, faces[frame.number])
+    path = frame.picture.path
+    return _found(path, written(path), without, frame.time_s, faces[frame.number])
 
 
 @lru_cache(maxsize=64)
-def _found(path: str, proposal: str, time_s: float, faces: tuple[Box, ...]) -> Mask | None:
+def _found(path: str, mark: int, proposal: str, time_s: float, faces: tuple[Box, ...]) -> Mask | None:
     """Skin is looked for in the picture as it is proposed: under another light it has another hue."""
     grade = recipe.from_text(proposal) if proposal != "{}" else Grade()
     found = find_skin(graded_still(load_picture(path), grade.without_step("skin"), time_s), faces)

@@ -41,7 +41,7 @@ from morphe.web.clips.services.aims import aims_of
 from morphe.web.clips.services.counted import counted_small, counted_under
 from morphe.web.clips.services.grades import grade_of
 from morphe.web.clips.services.kept import strength_of
-from morphe.web.clips.services.storage import load_picture
+from morphe.web.clips.services.storage import load_picture, written
 
 __all__ = [
     "Measured",
@@ -145,14 +145,15 @@ def _inside(box: tuple[float, ...], picture: Encoded) -> Mask:
 
 
 @lru_cache(maxsize=4)  # the one that is dragged, and those of other devices
-def _graded_picture(path: str, grade: Grade, time_s: float) -> Encoded:
+def _graded_picture(path: str, mark: int, grade: Grade, time_s: float) -> Encoded:
     return graded_still(load_picture(path), grade, time_s)
 
 
 def _graded(clip: Clip, frame: JudgingFrame, grade: Grade, *, hdr: bool) -> Encoded:
     """A frame under a grade, as it goes out or as HDR shows it."""
     if not hdr:
-        return _graded_picture(frame.picture.path, grade, frame.time_s)
+        path = frame.picture.path
+        return _graded_picture(path, written(path), grade, frame.time_s)
     if reason := why_not_hdr(clip.signal, grade):
         raise ColourError(reason)
     return hdr_on_this_screen(load_picture(frame.picture.path), grade, clip.signal, frame.time_s)
@@ -289,7 +290,7 @@ def choice_jpeg(clip: Clip, key: str, *, taken: bool) -> bytes:
 
 def ghost_scopes(clip: Clip, frame: JudgingFrame) -> dict[str, Any]:
     """The scopes of a frame under its clip's grade of now."""
-    return scope_pictures(_graded_picture(frame.picture.path, grade_of(clip), frame.time_s)).as_json()
+    return scope_pictures(_graded(clip, frame, grade_of(clip), hdr=False)).as_json()
 
 
 def before_jpeg(frame: JudgingFrame) -> bytes:

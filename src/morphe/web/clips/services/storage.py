@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import os
 from functools import lru_cache
 
 import numpy as np
@@ -11,7 +12,7 @@ from django.core.files.base import ContentFile
 from morphe.core.signal.arrays import Encoded
 from morphe.core.stored import read_array
 
-__all__ = ["load_picture", "picture_file", "sized_for_web", "small_picture"]
+__all__ = ["load_picture", "picture_file", "sized_for_web", "small_picture", "written"]
 
 
 def picture_file(encoded: Encoded) -> ContentFile:
@@ -21,9 +22,18 @@ def picture_file(encoded: Encoded) -> ContentFile:
     return ContentFile(buffer.getvalue())
 
 
-@lru_cache(maxsize=6)  # pictures of about 6 MB each: the frames of a clip or two
 def load_picture(path: str) -> Encoded:
-    """Read a stored picture, from memory if it was read before."""
+    """Read a stored picture, from memory if it was read before and no process has written it anew."""
+    return _loaded(path, written(path))
+
+
+def written(path: str) -> int:
+    """What tells a file from one of the same name that is written later."""
+    return os.stat(path).st_mtime_ns
+
+
+@lru_cache(maxsize=6)  # pictures of about 6 MB each: the frames of a clip or two
+def _loaded(path: str, mark: int) -> Encoded:
     picture = read_array(path).astype(np.float32)
     picture.setflags(write=False)
     return picture

@@ -6,6 +6,7 @@ import shutil
 from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
+from typing import Any
 
 import cv2
 import numpy as np
@@ -54,6 +55,9 @@ def work(run: Run) -> None:
     make: Callable[[Run, HandOver, Path], str] = made[HandOver.What(order.what)]
     try:
         sentence = make(run, order, folder)
+    except Gone:
+        shutil.rmtree(folder, ignore_errors=True)
+        return
     except Cancelled:
         run.check()  # stopped by a person, or lost to somebody else
         return
@@ -145,18 +149,14 @@ def _still(run: Run, order: HandOver, folder: Path) -> str:
     )
     picture = cv2.imread(str(out))
     small = _small(picture, out.with_name(f"{out.stem}-small.jpg"))
-    with run.keeping():
-        order.result, order.picture = _key(out), _key(small)
-        order.save(update_fields=["result", "picture"])
+    _save(run, order, result=_key(out), picture=_key(small))
     return f"a still at {time_s:.2f} s, {width} × {height}"
 
 
 def _link(run: Run, order: HandOver, folder: Path) -> str:
     out = folder / f"{_stem(order)}.html"
     count = write_link_page(order, out, run.progress)
-    with run.keeping():
-        order.result = _key(out)
-        order.save(update_fields=["result"])
+    _save(run, order, result=_key(out))
     return f"a page with {count} clips before and after"
 
 
@@ -165,9 +165,7 @@ def _report(run: Run, order: HandOver, folder: Path) -> str:
     wanted = [other["clip"] for other in order.others]
     outing = order.clip.outing
     pages = write_pdf(outing, report_of(outing, wanted), out, run.progress)
-    with run.keeping():
-        order.result = _key(out)
-        order.save(update_fields=["result"])
+    _save(run, order, result=_key(out))
     return f"a report of {pages} pages"
 
 
@@ -176,14 +174,25 @@ def _keep(
     also: tuple[str, ...] = (),
 ) -> None:  # fmt: skip
     small = _picture_of(out, time_s)
+    beside = {
+        {"cube": "cube", "json": "recipe"}[ending]: _key(out.with_suffix(f".{ending}")) for ending in also
+    }
+    _save(
+        run, order, result=_key(out), picture=_key(small), seconds=round(done.seconds, 2),
+        measured=checked.measured, verdicts=[v.as_json() for v in checked.verdicts], **beside,
+    )  # fmt: skip
+
+
+class Gone(Exception):
+    """The order was taken away, with its clip, while its file was made."""
+
+
+def _save(run: Run, order: HandOver, **found: Any) -> None:
+    """Keep what was made; the clip that an order hangs on may have become another meanwhile."""
     with run.keeping():
-        order.result, order.picture = _key(out), _key(small)
-        for ending in also:
-            setattr(order, {"cube": "cube", "json": "recipe"}[ending], _key(out.with_suffix(f".{ending}")))
-        order.seconds = round(done.seconds, 2)
-        order.measured = checked.measured
-        order.verdicts = [v.as_json() for v in checked.verdicts]
-        order.save()
+        if not HandOver.objects.filter(pk=order.pk).update(**found):
+            raise Gone
+    order.refresh_from_db()
 
 
 def _picture_of(out: Path, time_s: float) -> Path:

@@ -7,6 +7,7 @@ from collections.abc import Mapping
 from morphe.core.errors import OutputError, UnknownName
 from morphe.core.handover.presets import CODECS, PRESETS, Preset, own_preset
 from morphe.web.library.models import KeptPreset
+from morphe.web.shell.numbers import decimal
 
 __all__ = ["all_presets", "keep_preset", "preset_named", "remove_preset"]
 
@@ -56,9 +57,9 @@ def keep_preset(posted: Mapping[str, str]) -> Preset:
 
 
 def _number(posted: Mapping[str, str], name: str) -> float:
-    text = (posted.get(name) or "0").replace(",", ".")
+    text = posted.get(name) or "0"
     try:
-        return float(text)
+        return decimal(text)
     except ValueError as error:
         raise OutputError(f"“{text}” is no number; type one.") from error
 
@@ -68,8 +69,8 @@ def _ratio(text: str) -> float:
     if not text.strip():
         return 0.0
     try:
-        wide, _, tall = text.replace(",", ".").partition(":")
-        return float(wide) / float(tall or 1)
+        wide, _, tall = text.partition(":")
+        return decimal(wide) / decimal(tall or "1")
     except (ValueError, ZeroDivisionError) as error:
         raise OutputError(f"“{text}” is no shape; write it as 4:5 or 2.35.") from error
 

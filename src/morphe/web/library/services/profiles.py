@@ -32,7 +32,7 @@ from morphe.core.signal.transfer import decode_bt1886, decode_srgb, encode_bt188
 from morphe.web.clips.models import Clip
 from morphe.web.library.models import KeptProfile
 from morphe.web.library.services.drawing import Drawing, drawn
-from morphe.web.shell.numbers import number
+from morphe.web.shell.numbers import decimal, number
 
 __all__ = [
     "FORMATS",
@@ -178,7 +178,7 @@ def kind_of(word: str) -> Kind:
 def keep_typed(posted: Mapping[str, str]) -> KeptProfile:
     """Keep a log curve from its typed numbers."""
     try:
-        clip = float(posted.get("clip_stops", "").replace(",", ".") or 5)
+        clip = decimal(posted.get("clip_stops", "") or "5")
     except ValueError as error:
         raise ColourError("The brightest light kept is no number of stops.") from error
     own = OwnProfile(

@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import json
 import zipfile
+import zlib
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
@@ -220,7 +221,9 @@ def _in_archive(data: bytes, name: str) -> list[tuple[str, str]]:
             return [
                 (archive.read(e).decode("utf-8", "replace"), e.filename.rsplit("/", 1)[-1]) for e in entries
             ]
-    except (zipfile.BadZipFile, RuntimeError, NotImplementedError) as error:
+    except MorpheError:
+        raise
+    except (zipfile.BadZipFile, zlib.error, RuntimeError, ValueError, OSError, EOFError) as error:
         raise RecipeError(f"{name} is no readable archive; ask for it again.") from error
 
 

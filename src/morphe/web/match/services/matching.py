@@ -27,6 +27,7 @@ from morphe.web.jobs.services.ask import ask
 from morphe.web.jobs.services.run import Run
 from morphe.web.match.models import Matching, PinnedFrame
 from morphe.web.match.services.pins import pictures_of
+from morphe.web.shell.numbers import decimal
 
 __all__ = [
     "begin",
@@ -90,7 +91,7 @@ def shares_of(posted: Mapping[str, str]) -> dict[str, float]:
     for key, value in posted.items():
         if key.startswith("share-"):
             try:
-                found[key.removeprefix("share-")] = min(max(float(value) / 100, 0.0), 1.0)
+                found[key.removeprefix("share-")] = min(max(decimal(value) / 100, 0.0), 1.0)
             except ValueError:
                 raise MorpheError("How much of a stage is taken is a number from 0 to 100.") from None
     return found
