@@ -6,6 +6,7 @@ import contextlib
 import json
 import random
 import re
+import secrets
 import tempfile
 import threading
 import time
@@ -21,7 +22,7 @@ from morphe.core.grade.steps import Balance, Contrast, Exposure, Saturation
 from tests.serving import Visitor, served
 
 POLLERS, GRADERS, SECONDS = 50, 4, 20.0
-PAGES = ("/clips/", "/clips/", "/hand-over/")  # of three pages left open, how many are which
+PAGES = ("/clips/", "/clips/", "/hand-over/", "/bench/")  # pages that are left open, as often as they are
 DRAG_S = 0.1  # between a picture and the next change of one that is dragged
 STILLS = 500
 PIECE = r'hx-get="([^"]+)"[^>]* data-follow="([-\w]+)" data-mark="([.\d]*)"'
@@ -73,29 +74,28 @@ def _poll(address: str, page: str, opened: threading.Barrier, times: Times) -> N
         time.sleep(1.0)
 
 
-def _grade(address: str, clip: int, opened: threading.Barrier, times: Times) -> None:
+def _grade(address: str, clip: int, seed: int, opened: threading.Barrier, times: Times) -> None:
     """What a page does on which a number is dragged."""
-    visitor, number = Visitor(address), 0
+    visitor, dice = Visitor(address), random.Random(seed)
     visitor.get(f"/bench/{clip}/")
     opened.wait()
     until = time.monotonic() + SECONDS
     while time.monotonic() < until:
-        number += 1
-        grade = to_json(SOME.with_step(Exposure(stops=number % 100 / 100)))
+        grade = to_json(SOME.with_step(Exposure(stops=round(dice.uniform(-2, 2), 3))))
         with times.one():
             visitor.post_json(f"/bench/{clip}/still/", {"grade": grade, "frame": 0})
         time.sleep(DRAG_S)
 
 
-def _together(address: str, clips: list[int], title: str) -> None:
+def _together(address: str, clips: list[int], title: str, dice: random.Random) -> None:
     polling, grading, opened = Times(), Times(), threading.Barrier(POLLERS + GRADERS)
     threads = [
-        threading.Thread(target=_poll, args=(address, PAGES[i % len(PAGES)], opened, polling))
-        for i in range(POLLERS)
+        threading.Thread(target=_poll, args=(address, dice.choice(PAGES), opened, polling))
+        for _ in range(POLLERS)
     ]
     threads += [
-        threading.Thread(target=_grade, args=(address, clips[i % len(clips)], opened, grading))
-        for i in range(GRADERS)
+        threading.Thread(target=_grade, args=(address, clip, dice.randrange(10**6), opened, grading))
+        for clip in dice.sample(clips, GRADERS)
     ]
     for thread in threads:
         thread.start()
@@ -138,15 +138,17 @@ def _renders(visitor: Visitor, clips: list[int], preset: str) -> None:
 
 def run(cache: Path) -> None:
     """Print how long polling and grading take beside each other, and what memory is held after long use."""
-    print(f"Load: {POLLERS} pages that ask every second, {GRADERS} that grade", flush=True)
+    seed = secrets.randbelow(10**6)
+    dice = random.Random(seed)
+    print(f"Load: {POLLERS} pages that ask every second, {GRADERS} that grade, seed {seed}", flush=True)
     with tempfile.TemporaryDirectory() as folder:
         home = Path(folder)
         with served(home) as address:
             visitor = Visitor(address)
             clips = _ready(visitor)
-            _together(address, clips, "at rest")
+            _together(address, clips, "at rest", dice)
             _renders(visitor, clips * 4, "fine")
-            _together(address, clips, "during renders")
+            _together(address, clips, "during renders", dice)
             for number in range(STILLS):
                 grade = to_json(SOME.with_step(Exposure(stops=number / STILLS)))
                 clip = clips[number % len(clips)]

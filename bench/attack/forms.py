@@ -58,7 +58,7 @@ def demo(home: Path) -> Iterator[tuple[str, Page]]:
     with served(home) as address, sync_playwright() as run:
         until(lambda: bool(rows(home, "SELECT id FROM clips_clip")) and is_quiet(home), 300)
         browser = run.chromium.launch(executable_path=CHROMIUM, args=["--no-sandbox"])
-        yield address, browser.new_page()
+        yield address, browser.new_context().new_page()
         browser.close()
 
 

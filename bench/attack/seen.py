@@ -30,12 +30,13 @@ def is_quiet(home: Path) -> bool:
     return rows(home, LIVE) == [(0,)] and on_their_way(home) == 0
 
 
-def states_of_jobs(home: Path) -> dict[str, str]:
-    """Kinds of work with how many of them ended how."""
+def states_of_jobs(home: Path) -> dict[str, dict[str, int]]:
+    """Kinds of work with how many of them ended how; why, where it was not a file that was no good."""
     found: dict[str, Counter[str]] = {}
-    for kind, state in rows(home, "SELECT kind, state FROM jobs_job"):
-        found.setdefault(str(kind), Counter())[str(state)] += 1
-    return {kind: ", ".join(f"{count} {s}" for s, count in states.items()) for kind, states in found.items()}
+    for kind, state, problem in rows(home, "SELECT kind, state, problem FROM jobs_job"):
+        why = f": {problem}" if state == "failed" and kind not in ("read", "take-in") else ""
+        found.setdefault(str(kind), Counter())[f"{state}{why}"] += 1
+    return {kind: dict(states) for kind, states in found.items()}
 
 
 def until(holds: Callable[[], bool], seconds: float) -> bool:

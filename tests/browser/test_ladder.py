@@ -149,3 +149,29 @@ def test_given_a_phone_when_a_colour_is_tapped_and_calmed_then_only_it_changes(p
         "node => (({ left, right }) => [left, right])(node.getBoundingClientRect())"
     )
     assert 0 <= left < right <= 390
+
+
+def test_given_a_touch_that_turns_into_a_scroll_when_a_new_ladder_comes_then_it_is_taken(phone, address):
+    ready(phone, address)
+    open_on_bench(phone, address, "cuttle-jetty-log.mp4")
+    phone.goto(f"{phone.url.split('?')[0]}?open=exposure")
+    slider = phone.locator("#ladder .rung.open input[type=range]:visible").first
+    expect(slider).to_be_visible()
+    marked = phone.locator("#ladder [data-before-the-new]")
+
+    def renewed():
+        """Mark the ladder that stands, and have a new one come."""
+        phone.evaluate(
+            "() => { document.querySelector('#ladder').firstElementChild.dataset.beforeTheNew = ''; }"
+        )
+        with phone.expect_response(re.compile("/ladder/")):
+            phone.evaluate("() => htmx.trigger(document.body, 'ladder-is-old')")
+
+    slider.dispatch_event("pointerdown")
+    renewed()
+    settle(phone)
+    expect(marked).to_have_count(1)  # under the hand it stays
+    slider.dispatch_event("pointercancel")
+    renewed()
+
+    expect(marked).to_have_count(0)

@@ -81,6 +81,7 @@ def test_given_morphes_own_folder_when_looked_at_then_it_is_refused(outing, sett
 
 def test_given_a_page_or_a_picture_when_answered_then_it_says_how_long_it_may_be_kept(client, clip):
     assert client.get("/clips/")["Cache-Control"] == "private, no-cache"
+    assert "HX-Request" in client.get("/clips/")["Vary"]  # a piece of it is never shown in its place
     assert "max-age=3600" in client.get(f"/clips/{clip.pk}/corrected.jpg")["Cache-Control"]
 
 

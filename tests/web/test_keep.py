@@ -32,7 +32,7 @@ from morphe.web.library.services.lab import demo_series
 from tests.serving import Visitor, environment_of, served
 from tests.web.conftest import brought_in
 from tests.web.test_upgrade import OLD
-from tests.web.working import work_off
+from tests.web.working import work_all, work_off
 
 TABLES = ("clips_clip", "bench_gradeversion", "clips_judgingframe", "library_labtake", "logbook_logentry")
 
@@ -84,6 +84,22 @@ def test_given_work_done_when_backed_up_and_brought_back_then_all_of_it_is_there
     assert recipe.from_json(found) == grade_of(Clip.objects.with_grades().get())
     saved = client.get(f"/keep/backup/{backup.pk}/")
     assert int(saved["Content-Length"]) == backup.path.stat().st_size
+
+
+@pytest.mark.django_db(transaction=True)
+def test_given_a_backup_asked_for_twice_when_written_then_there_is_one_and_later_ones_have_names_of_their_own(
+    client, outing, places, media
+):
+    for _ in range(2):
+        client.post("/keep/backup/")
+    client.post("/keep/backup/", {"media": "1"})
+    work_all("backup")
+    client.post("/keep/backup/")
+    work_all("backup")
+
+    made = Backup.objects.all()
+    assert len({backup.name for backup in made}) == len(made) == 3
+    assert all(backup.size_bytes and not backup.problem for backup in made)
 
 
 @pytest.mark.django_db(transaction=True)

@@ -9,6 +9,7 @@ import sys
 import time
 import urllib.error
 import urllib.request
+from contextlib import suppress
 from pathlib import Path
 
 import pytest
@@ -64,6 +65,16 @@ def test_given_morphe_in_a_terminal_when_interrupted_then_everything_ends_withou
     assert not _answers(port)
 
 
+def _web_servers(home: Path) -> set[int]:
+    """Processes of the web server of `home`."""
+    mark, found = f"MORPHE_HOME={home}".encode(), set()
+    for entry in Path("/proc").glob("[0-9]*"):
+        with suppress(OSError):
+            if mark in (entry / "environ").read_bytes() and b"gunicorn" in (entry / "cmdline").read_bytes():
+                found.add(int(entry.name))
+    return found
+
+
 def _begin(home: Path, port: int) -> subprocess.Popen[bytes]:
     return subprocess.Popen([sys.executable, "-m", "morphe.web.serve"], env=environment_of(home, port))
 
@@ -77,7 +88,9 @@ def _until(holds, seconds: float) -> bool:  # type: ignore[no-untyped-def]
     return False
 
 
-def test_given_a_morphe_at_work_when_another_is_started_or_it_is_killed_then_no_two_share_a_folder(tmp_path):
+def test_given_a_morphe_at_work_when_another_is_started_or_it_is_killed_then_no_two_share_a_folder_or_port(
+    tmp_path,
+):
     port, home = free_port(), tmp_path / "home"
     served = _begin(home, port)
     try:
@@ -90,6 +103,14 @@ def test_given_a_morphe_at_work_when_another_is_started_or_it_is_killed_then_no_
         assert second.returncode == 2
         assert f"Morphe is running in {home} already" in second.stdout
         assert _answers(port)
+
+        first = _web_servers(home)
+        parent = min(first)  # it was begun before its worker
+        os.kill(parent, signal.SIGKILL)
+        assert _until(lambda: not first & _web_servers(home), 10), (
+            "a worker that outlives it would hold its port"
+        )
+        assert _until(lambda: _answers(port), 30)
     finally:
         served.kill()
         served.wait(10)

@@ -7,6 +7,7 @@ from django.conf import settings
 from django.db import OperationalError
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
+from django.utils.cache import patch_vary_headers
 
 from morphe.core.errors import MorpheError, is_disk_full
 from morphe.web.shell.disk import FULL
@@ -29,7 +30,10 @@ class ContentSecurityPolicy:
 
 
 class AskedAnew:
-    """Answers that say nothing else belong to one person and are asked for anew every time."""
+    """Answers that say nothing else belong to one person and are asked for anew every time.
+
+    A piece of a page is at the page's address: on the way back a browser is not to show it in the page's place.
+    """
 
     def __init__(self, get_response: Answering) -> None:
         self.get_response = get_response
@@ -37,6 +41,7 @@ class AskedAnew:
     def __call__(self, request: HttpRequest) -> HttpResponse:
         response = self.get_response(request)
         response.headers.setdefault("Cache-Control", "private, no-cache")
+        patch_vary_headers(response, ("HX-Request", "HX-Target"))
         return response
 
 

@@ -20,6 +20,7 @@ from morphe.core.errors import MorpheError
 from morphe.core.grade import recipe
 from morphe.web.clips.models import Clip
 from morphe.web.clips.services.grades import grade_of
+from morphe.web.jobs.models import Job
 from morphe.web.jobs.services.ask import ask
 from morphe.web.jobs.services.run import Run
 from morphe.web.keep.models import Backup
@@ -62,9 +63,14 @@ Telling = Callable[[int, int], object]
 
 
 def begin_backup(*, with_media: bool) -> Backup:
-    """Have the worker write a backup."""
-    now = timezone.localtime()
-    backup = Backup.objects.create(name=f"morphe-{now:%Y-%m-%d-%H%M%S}.zip", with_media=with_media)
+    """Have the worker write a backup; one that is being written already is that."""
+    under_way = Job.objects.filter(kind=KIND, state__in=(Job.State.WAITING, Job.State.RUNNING))
+    for backup in Backup.objects.filter(pk__in=under_way.values("subject"), with_media=with_media):
+        return backup
+    moment, number = f"morphe-{timezone.localtime():%Y-%m-%d-%H%M%S}", 1
+    while Backup.objects.filter(name=(name := f"{moment}{f'-{number}' if number > 1 else ''}.zip")).exists():
+        number += 1
+    backup = Backup.objects.create(name=name, with_media=with_media)
     ask(KIND, backup.pk)
     return backup
 
