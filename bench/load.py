@@ -10,6 +10,7 @@ import secrets
 import tempfile
 import threading
 import time
+import urllib.error
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -41,6 +42,8 @@ class Times:
         started = time.perf_counter()
         try:
             yield
+        except urllib.error.HTTPError as error:
+            self.wrong.append(f"{error} {error.read()[:200]!r}")
         except OSError as error:
             self.wrong.append(str(error))
         else:
@@ -143,7 +146,7 @@ def run(cache: Path) -> None:
     print(f"Load: {POLLERS} pages that ask every second, {GRADERS} that grade, seed {seed}", flush=True)
     with tempfile.TemporaryDirectory() as folder:
         home = Path(folder)
-        with served(home) as address:
+        with served(home, MORPHE_NICENESS="10") as address:  # as it is for a person
             visitor = Visitor(address)
             clips = _ready(visitor)
             _together(address, clips, "at rest", dice)

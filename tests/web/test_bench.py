@@ -7,6 +7,7 @@ import os
 import cv2
 import numpy as np
 import pytest
+from hypothesis import HealthCheck, given, settings
 
 from morphe.core.grade import recipe
 from morphe.core.grade.grade import Grade
@@ -17,6 +18,7 @@ from morphe.web.clips.services.grades import grade_of
 from morphe.web.clips.services.storage import load_picture, picture_file
 from morphe.web.clips.services.versions import accept_all, keep
 from morphe.web.logbook.models import LogEntry
+from tests.strategies import stacked_grades
 
 
 def send(client, clip, act, **data):
@@ -177,6 +179,14 @@ def test_given_junk_when_a_picture_is_asked_for_then_it_is_refused_in_words(clie
 
     assert answer.status_code == 422
     assert answer.json()["problem"]
+
+
+@given(grade=stacked_grades())
+@settings(max_examples=60, suppress_health_check=[HealthCheck.function_scoped_fixture])
+def test_given_any_grade_when_a_picture_is_asked_for_then_it_comes(client, clip, grade):
+    answer = post(client, clip, "still", grade=recipe.to_json(grade), frame=0, before=True)
+
+    assert answer.status_code == 200, answer.json()
 
 
 def test_given_a_frame_that_is_not_there_when_asked_for_then_it_is_refused(client, clip):

@@ -1,10 +1,12 @@
 """LUTs as styles, the film-like pair, looks as files, cameras compared, less of a style where it breaks."""
 
 import json
-from dataclasses import replace
+from dataclasses import asdict, replace
 
 import numpy as np
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from morphe.core.advise.last_fixes import last_fixes
 from morphe.core.advise.strain_gauge import strain_of
@@ -38,6 +40,7 @@ from morphe.core.style.lut_role import role_of
 from morphe.core.style.pairing import paired
 from morphe.core.style.strength import style_layer
 from tests.core.style.test_lut_role import made_up
+from tests.strategies import stacked_grades
 
 RAMP = np.linspace(0.02, 0.98, 97, dtype=np.float32)[:, None].repeat(3, axis=1)
 
@@ -253,3 +256,11 @@ def test_given_steps_that_show_when_read_again_then_grain_is_offered_and_noise_n
         again = last_fixes([picture], [0.0], laid, strain=lambda g: strain_of(file, g))
         assert (fix.layer, fix.step) == ("finish", "grain")
         assert "grain" not in {f.key for f in again}
+
+
+@given(grade=stacked_grades(), noise=st.floats(0, 4))
+def test_given_any_grade_when_its_strain_is_told_then_it_can_be_sent(grade, noise):
+    for tones in (np.full(BANDS, 1 / BANDS), np.zeros(BANDS)):  # without tones only hues strain
+        file = FileStrength(bit_depth=8, noise=noise, blocks=1.0, tones=tones)
+
+        json.dumps(asdict(strain_of(file, grade, with_cure=False)))

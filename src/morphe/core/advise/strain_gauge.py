@@ -80,7 +80,7 @@ def strain_of(file: FileStrength, grade: Grade, time_s: float = 0.0, *, with_cur
     band = int(np.argmax(by_tone))
     hue = float(by_hue.max(initial=0.0))
     worst = max(float(by_tone[band]), hue)
-    is_bent = worst > LIMIT and by_tone[band] >= hue
+    is_bent = bool(worst > LIMIT and by_tone[band] >= hue)
     cure = _cure(file, at, band, by_tone) if with_cure and is_bent else None
     noise = float((file.noise * by_code).max())
     return Strain(

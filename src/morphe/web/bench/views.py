@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import logging
 from pathlib import Path
 from typing import Any
 
@@ -92,6 +93,8 @@ from morphe.web.shell.who import DEVICE
 
 MAX_BODY = recipe.MAX_BYTES + 100_000  # a grade and what is said beside it
 MAX_LOG = 100_000
+UNREADABLE = "The request is not readable; reload the page."
+logger = logging.getLogger(__name__)
 PARTS = {"region": act_on_region, "layer": act_on_layer, "finish": act_on_finish}
 
 
@@ -100,7 +103,9 @@ def _clip(clip_id: int) -> Clip:
 
 
 def _refusal(error: Exception) -> JsonResponse:
-    return JsonResponse({"problem": str(error)}, status=422)
+    if not isinstance(error, MorpheError):
+        logger.warning("A request to the Bench could not be read", exc_info=error)
+    return JsonResponse({"problem": str(error) if isinstance(error, MorpheError) else UNREADABLE}, status=422)
 
 
 def _body(request: HttpRequest) -> dict[str, Any]:
@@ -109,9 +114,9 @@ def _body(request: HttpRequest) -> dict[str, Any]:
     try:
         data = json.loads(request.body, parse_float=decimal, parse_constant=decimal)
     except (ValueError, RecursionError) as error:
-        raise RecipeError("The request is not readable; reload the page.") from error
+        raise RecipeError(UNREADABLE) from error
     if not isinstance(data, dict):
-        raise RecipeError("The request is not readable; reload the page.")
+        raise RecipeError(UNREADABLE)
     return data
 
 

@@ -32,7 +32,7 @@ class ContentSecurityPolicy:
 class AskedAnew:
     """Answers that say nothing else belong to one person and are asked for anew every time.
 
-    A piece of a page is at the page's address: on the way back a browser is not to show it in the page's place.
+    A piece of a page is at the page's address: on the way back a browser is not to show it in its place.
     """
 
     def __init__(self, get_response: Answering) -> None:
