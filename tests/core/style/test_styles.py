@@ -5,7 +5,7 @@ from dataclasses import asdict, replace
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from morphe.core.advise.last_fixes import last_fixes
@@ -259,6 +259,7 @@ def test_given_steps_that_show_when_read_again_then_grain_is_offered_and_noise_n
 
 
 @given(grade=stacked_grades(), noise=st.floats(0, 4))
+@example(grade=Grade.of(Convert(profile="log-lifted")), noise=2.0)
 def test_given_any_grade_when_its_strain_is_told_then_it_can_be_sent(grade, noise):
     for tones in (np.full(BANDS, 1 / BANDS), np.zeros(BANDS)):  # without tones only hues strain
         file = FileStrength(bit_depth=8, noise=noise, blocks=1.0, tones=tones)
