@@ -14,7 +14,7 @@ from morphe.core.signal.arrays import Plane
 
 __all__ = ["FACES", "FALLBACKS", "drawn_words", "missing_letters"]
 
-FACES = Path(__file__).resolve().parents[1] / "faces"
+FACES = Path(__file__).resolve().parents[1] / "typefaces"
 TEXT = FACES / "atkinson-hyperlegible-next-latin-regular.ttf"  # has what its woff2 siblings have
 # For letters that it lacks: see LICENCES.md beside the faces.
 OTHERS = tuple(FACES / f"{name}-regular.ttf" for name in ("lohit-devanagari", "garuda", "wqy-microhei"))
