@@ -238,7 +238,9 @@ def test_given_no_clip_ticked_when_a_recipe_is_used_then_it_is_said(client, clip
 
 
 def test_given_a_clip_when_removed_then_its_files_are_gone_and_the_log_stays(client, clip, media, log_file):
-    client.post(f"/clips/{clip.pk}/remove/")
+    answer = client.post(f"/clips/{clip.pk}/remove/", headers={"HX-Request": "true"})
+
+    assert answer["HX-Refresh"] == "true"  # the page as it is now, whole
 
     assert not Clip.objects.exists()
     assert not [p for p in media.rglob("*") if p.is_file()]

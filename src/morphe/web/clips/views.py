@@ -15,7 +15,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.cache import cache_control
 from django.views.decorators.http import require_POST, require_safe
-from django_htmx.http import HttpResponseClientRedirect
+from django_htmx.http import HttpResponseClientRedirect, HttpResponseClientRefresh
 
 from morphe.core.advise.aims import Aims, Hour
 from morphe.core.errors import MorpheError, RecipeError
@@ -421,4 +421,4 @@ def remove(request: HttpRequest, clip_id: int) -> HttpResponse:
     messages.success(
         request, f"{clip.title} was removed from this outing; the file on your card is untouched."
     )
-    return redirect("clips")
+    return HttpResponseClientRefresh() if request.htmx else redirect("clips")
