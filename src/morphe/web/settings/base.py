@@ -133,7 +133,7 @@ IMPORT_ROOTS = [
 ]
 
 STATIC_URL = "static/"
-STATICFILES_DIRS = [("fonts", PACKAGE.parent / "core" / "typefaces")]  # titles are drawn in the same typefaces
+STATICFILES_DIRS = [("fonts", PACKAGE.parent / "core" / "typefaces")]  # titles are drawn in them too
 STATIC_ROOT = HOME / "static"
 STORAGES = {
     "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
