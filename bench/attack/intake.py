@@ -63,7 +63,7 @@ def faults(folder: Path, dice: random.Random) -> None:
 
         def all_over() -> bool:
             for title, state in rows(Path(home), "SELECT title, state FROM clips_clip"):
-                if state in OVER and title not in ended:
+                if state in OVER and title in begun and title not in ended:
                     ended[str(title)] = (str(state), time.monotonic() - begun[str(title)])
             return len(ended) == len(begun)
 
