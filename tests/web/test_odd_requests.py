@@ -44,8 +44,9 @@ def addresses(patterns=None, before=""):
 def fields() -> list[str]:
     """Names that forms and views know."""
     found = set()
-    for path in [*SOURCES.rglob("*.html"), *SOURCES.rglob("views*.py")]:
-        found |= set(re.findall(r'name="([a-z_\-]+)"|(?:POST|GET)\.get(?:list)?\("(\w+)"', path.read_text()))
+    for path in [*SOURCES.rglob("*.html"), *SOURCES.rglob("*.py")]:
+        told = r'name="([a-z_\-]+)"|(?:POST|GET)\.get(?:list)?\("(\w+)"|asked\["(\w+)"\]'
+        found |= set(re.findall(told, path.read_text()))
     return sorted({name for pair in found for name in pair if name})
 
 

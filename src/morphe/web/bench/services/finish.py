@@ -28,12 +28,19 @@ from morphe.core.grade.steps.bars import BARS, CROPS
 from morphe.core.grade.steps.title import MANNERS, SPOTS
 from morphe.web.bench.services.layers import ShownStep, steps_of
 from morphe.web.clips.models import Clip
-from morphe.web.clips.services import versions
 from morphe.web.clips.services.counted import area_of_clip
-from morphe.web.clips.services.grades import grade_of
 from morphe.web.shell.numbers import decimal
 
-__all__ = ["ShownFinish", "act_on_finish", "finish_of", "lit_flare"]
+__all__ = [
+    "ShownFinish",
+    "finish_of",
+    "lit_flare",
+    "title_inside",
+    "with_effect",
+    "with_shape",
+    "with_subject",
+    "with_title",
+]
 
 EFFECTS: tuple[type[FrameStep], ...] = (Glow, Halation, Flare, Soften, EdgeBlur, Fringe, Grain)
 COSTS = {
@@ -101,28 +108,7 @@ def _own_shape(clip: Clip) -> float:
     return (right - left) / (bottom - top)
 
 
-def act_on_finish(clip: Clip, act: str, posted: Mapping[str, str]) -> str:
-    """Do one thing to the finish of a clip.
-
-    Raises
-    ------
-    ColourError
-        If what was posted cannot be done, with what can.
-    """
-    grade = grade_of(clip)
-    layer = grade.layer(Scope.FINISH)
-    acts = {"effect": _effect, "shape": _shape, "title": _title}
-    if act == "subject":
-        changed, change = _subject(clip, grade, posted)
-    elif act in acts:
-        changed, change = acts[act](layer, posted)
-    else:
-        raise ColourError("That cannot be done to a finish; reload the page.")
-    versions.keep(clip, grade.with_layer(_title_inside(changed)), change)
-    return ""
-
-
-def _title_inside(layer: Layer) -> Layer:
+def title_inside(layer: Layer) -> Layer:
     """A copy whose title stands inside what bars or a crop leave."""
     title = layer.step(Title.key)
     shape = next((s for s in layer.steps if isinstance(s, (Bars, Crop)) and s.at_work), Bars())
@@ -147,16 +133,21 @@ def _gentle(kind: type[FrameStep]) -> Step:
     return kind(**amount)
 
 
-def _effect(layer: Layer, posted: Mapping[str, str]) -> tuple[Layer, str]:
-    kind = next((k for k in EFFECTS if k.key == posted.get("value")), None)
+# --- what can be changed: the layer then, and the change in words ------------------------------------------
+
+
+def with_effect(layer: Layer, key: str) -> tuple[Layer, str]:
+    """Begin an effect gently."""
+    kind = next((k for k in EFFECTS if k.key == key), None)
     if kind is None:
         raise ColourError("There is no such effect; reload the page.")
     return layer.with_step(_gentle(kind)), f"{kind.label} put on"
 
 
-def _shape(layer: Layer, posted: Mapping[str, str]) -> tuple[Layer, str]:
+def with_shape(layer: Layer, chosen: str) -> tuple[Layer, str]:
+    """Lay bars, crop, or leave the shape as filmed; chosen such as bars:2.35."""
     bare = layer.without_step(Bars.key).without_step(Crop.key)
-    key, _, ratio = posted.get("value", "").partition(":")
+    key, _, ratio = chosen.partition(":")
     if not key:
         return bare, "Shape as filmed"
     try:
@@ -169,7 +160,8 @@ def _shape(layer: Layer, posted: Mapping[str, str]) -> tuple[Layer, str]:
     return bare.with_step(Crop(ratio=wanted)), f"Cropped to {label}"
 
 
-def _title(layer: Layer, posted: Mapping[str, str]) -> tuple[Layer, str]:
+def with_title(layer: Layer, posted: Mapping[str, str]) -> tuple[Layer, str]:
+    """Write a title, or take it off where its text is empty."""
     text = posted.get("text", "").replace("\r\n", "\n").strip()
     if not text:
         return layer.without_step(Title.key), "Title taken off"
@@ -185,8 +177,9 @@ def _title(layer: Layer, posted: Mapping[str, str]) -> tuple[Layer, str]:
     return layer.with_step(title), f"Title {title.summary}"
 
 
-def _subject(clip: Clip, grade: Grade, posted: Mapping[str, str]) -> tuple[Layer, str]:
-    key, subject = posted.get("value", ""), grade.layer(posted.get("layer", ""))
+def with_subject(clip: Clip, grade: Grade, key: str, layer_id: str) -> tuple[Layer, str]:
+    """Have a step of the finish follow a region."""
+    subject = grade.layer(layer_id)
     if key not in FOLLOWERS or subject.region is None:
         raise ColourError("There is no such part of the picture; reload the page.")
     layer = grade.layer(Scope.FINISH)

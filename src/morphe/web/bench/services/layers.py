@@ -1,29 +1,25 @@
-"""Layers on the Bench: switch and strength, steps put on them and taken off, shared and split off."""
+"""Layers on the Bench, as they are shown: their steps, their reach, their headings."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
-from morphe.core.errors import ColourError
-from morphe.core.grade import recipe
 from morphe.core.grade.grade import Grade
 from morphe.core.grade.layer import CLIP, Layer, Scope
 from morphe.core.grade.moments import held
 from morphe.core.grade.param import Param
 from morphe.core.grade.step import FrameStep
-from morphe.core.grade.steps import ORDER, STEPS
+from morphe.core.grade.steps import ORDER
 from morphe.core.match.match import MATCH
 from morphe.web.clips.models import Clip
-from morphe.web.clips.services import versions
-from morphe.web.clips.services.grades import SHARED, grade_of, is_split, own_id
-from morphe.web.clips.services.shared import back_under, put_on, reach, split_off
+from morphe.web.clips.services.grades import SHARED, is_split, own_id
+from morphe.web.clips.services.shared import reach
 
 __all__ = [
     "Group",
     "ShownNumber",
     "ShownStep",
-    "act_on_layer",
     "groups_of",
     "more_for",
     "reaches",
@@ -115,54 +111,3 @@ def _group(layer: Layer, label: str, scope: Scope, count: int, *, own: bool = Fa
         summary="; ".join(f"{s.label} {s.summary}" for s in layer.steps if s.at_work),
         steps=steps_of(layer) if lists else (), more=more_for(layer) if lists else (),
     )  # fmt: skip
-
-
-def act_on_layer(clip: Clip, act: str, posted: Mapping[str, str]) -> str:
-    """Do one thing to a layer and give its id, or "" when it is gone.
-
-    Raises
-    ------
-    ColourError
-        If there is no such layer or step, or it cannot be done.
-    """
-    if act in ("share", "split", "back"):
-        versions.keep(clip, *_reach_changed(clip, act, posted))
-        return ""
-    grade = grade_of(clip)
-    layer = grade.layer(posted.get("layer", ""))
-    if act in ("remove", "name") and layer.region is None:
-        raise ColourError("There is no such region; reload the page.")
-    if act == "remove":
-        versions.keep(clip, grade.without_layer(layer.id), f"{layer.label} taken away")
-        return ""
-    changed, change = _changed(layer, act, posted.get("value", ""))
-    versions.keep(clip, grade.with_layer(changed), change)
-    return layer.id
-
-
-def _reach_changed(clip: Clip, act: str, posted: Mapping[str, str]) -> tuple[Grade, str]:
-    if posted.get("scope") not in SHARED:
-        raise ColourError("A correction reaches the light or the whole outing; reload the page.")
-    scope = Scope(posted["scope"])
-    if act == "split":
-        return split_off(clip, scope)
-    if act == "back":
-        return back_under(clip, scope)
-    key = posted.get("open", "")
-    judged = next((rung for rung in clip.rungs if rung["step"] == key), None)
-    if judged is None or key not in STEPS:
-        raise ColourError("Only a correction of colour can be put on a light or the outing.")
-    return put_on(clip, key, scope, recipe.step_from_json(judged["proposal"]))
-
-
-def _changed(layer: Layer, act: str, value: str) -> tuple[Layer, str]:
-    if act == "switch":
-        return replace(layer, on=not layer.on), f"{layer.label} {'off' if layer.on else 'on'}"
-    if act == "name":
-        name = " ".join(value.split())[:60]
-        return replace(layer, name=name), f"Region named {name or 'Region'}"
-    if act == "put":
-        return layer.with_step(STEPS.get(value)()), f"{layer.label}: {STEPS.get(value).label} put inside"
-    if act == "take":
-        return layer.without_step(value), f"{layer.label}: {STEPS.get(value).label} taken out"
-    raise ColourError("That cannot be done to a layer; reload the page.")

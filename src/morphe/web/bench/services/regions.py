@@ -1,9 +1,8 @@
-"""Regions on the Bench: added, turned inside out, held still."""
+"""Regions on the Bench, as they are shown, added, and left out by a tap."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 from morphe.core.errors import ColourError
 from morphe.core.grade.grade import Grade
@@ -16,7 +15,7 @@ from morphe.web.clips.models import Clip
 from morphe.web.clips.services import versions
 from morphe.web.clips.services.grades import grade_of
 
-__all__ = ["ShownRegion", "act_on_region", "left_out_at", "shown_regions"]
+__all__ = ["ShownRegion", "add_region", "left_out_at", "shown_regions"]
 
 AROUND_A_TAP = Ellipse(wide=0.1, tall=0.1)
 
@@ -85,20 +84,9 @@ def _travel(region: Region) -> str:
     return "It holds still."
 
 
-def act_on_region(clip: Clip, act: str, posted: Mapping[str, str]) -> str:
-    """Do one thing to a region and give the id of its layer."""
+def add_region(clip: Clip, shape: str) -> str:
+    """Put a region on a clip and give the id of its layer."""
     grade = grade_of(clip)
-    if act == "add":
-        return _add(clip, grade, posted.get("shape", ""))
-    layer = grade.layer(posted.get("layer", ""))
-    if layer.region is None:
-        raise ColourError("There is no such region; reload the page.")
-    changed, change = _changed(layer, act)
-    versions.keep(clip, grade.with_layer(changed), change)
-    return layer.id
-
-
-def _add(clip: Clip, grade: Grade, shape: str) -> str:
     if shape not in SHAPES:
         raise ColourError(f"A region is one of: {', '.join(SHAPES)}.")
     label, made = SHAPES[shape]
@@ -109,18 +97,3 @@ def _add(clip: Clip, grade: Grade, shape: str) -> str:
                   steps=(STEPS.get("exposure")(),))  # fmt: skip
     versions.keep(clip, grade.with_layer(layer), f"{name} added")
     return layer.id
-
-
-def _changed(layer: Layer, act: str) -> tuple[Layer, str]:
-    region = layer.region
-    assert region is not None
-    if act == "inverse":
-        side = "inside" if region.inverse else "outside"
-        return replace(layer, region=replace(region, inverse=not region.inverse)), f"{layer.label}: {side}"
-    if act == "still":
-        place = region.place(region.moments[0][0])
-        return replace(layer, region=region.put(place)), f"{layer.label} holds still"
-    if act == "leave":
-        said = "counts again" if layer.left_out else "left out of gauges and proposals"
-        return replace(layer, left_out=not layer.left_out), f"{layer.label}: {said}"
-    raise ColourError("That cannot be done to a region; reload the page.")

@@ -1,0 +1,1 @@
+"""The views of the Bench, by what a page asks."""
