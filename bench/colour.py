@@ -24,7 +24,7 @@ import numpy as np
 from bench.simulate import Camera, Faults, any_camera, film_any, kelvin_light, part_of, read_photograph
 from morphe.core.advise.evidence import evidence_of_pictures
 from morphe.core.advise.judge import judge
-from morphe.core.advise.prior import FITTED, FITTED_FLAT
+from morphe.core.advise.profile.prior import FITTED, FITTED_FLAT
 from morphe.core.advise.seen import Seen, seen_through
 from morphe.core.footage.info import SignalInfo
 from morphe.core.measure.readings import luma_of

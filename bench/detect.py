@@ -15,8 +15,8 @@ from pathlib import Path
 
 from bench.footage import KINDS, MISTAGGED, BenchClip, clips
 from morphe.core.advise.evidence import Evidence, evidence_of_pictures
-from morphe.core.advise.filmed_as import Hints
-from morphe.core.advise.profile_guess import ASK_BELOW, ProfileVerdict, guess_profile
+from morphe.core.advise.profile.filmed_as import Hints
+from morphe.core.advise.profile.verdict import ASK_BELOW, ProfileVerdict, guess_profile
 from morphe.core.footage.judging import judging_frames
 from morphe.core.footage.probe import probe
 from morphe.core.signal.profiles import PROFILES

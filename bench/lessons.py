@@ -14,8 +14,8 @@ import cv2
 import numpy as np
 
 from bench.simulate import any_camera, any_faults, film_any, light_of, part_of, read_photograph
-from morphe.core.advise.light_votes import histograms
-from morphe.core.advise.resemblance import CLASSES, traits_of
+from morphe.core.advise.light.votes import histograms
+from morphe.core.advise.profile.resemblance import CLASSES, traits_of
 from morphe.core.signal.families import FAMILIES, Landing, curve_of
 from morphe.core.signal.light import adaptation_matrix
 from morphe.core.signal.primaries import LUMINANCE_709

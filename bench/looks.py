@@ -13,7 +13,7 @@ import numpy as np
 
 from bench.colour import PHOTOGRAPHS
 from bench.match import _light
-from morphe.core.advise.strain_gauge import LIMIT, strain_of
+from morphe.core.advise.whole.strain import LIMIT, strain_of
 from morphe.core.footage.probe import probe
 from morphe.core.footage.reader import frames_at
 from morphe.core.grade.grade import Grade

@@ -13,8 +13,8 @@ import numpy as np
 
 from bench.footage import DEMO
 from bench.render import WITH_REGIONS
-from morphe.core.advise.skin_watch import watch_skin
-from morphe.core.advise.strain_gauge import strain_of
+from morphe.core.advise.whole.skin import watch_skin
+from morphe.core.advise.whole.strain import strain_of
 from morphe.core.footage.judging import judging_frames
 from morphe.core.footage.probe import probe
 from morphe.core.grade.convert import Convert

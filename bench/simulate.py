@@ -12,7 +12,7 @@ from pathlib import Path
 import cv2
 import numpy as np
 
-from morphe.core.advise.prior import FITTED, FITTED_FLAT
+from morphe.core.advise.profile.prior import FITTED, FITTED_FLAT
 from morphe.core.signal.arrays import Encoded, Float, Linear
 from morphe.core.signal.camera_log import CameraLog
 from morphe.core.signal.families import WHITE, FlatGamma

@@ -19,7 +19,7 @@ from scipy.stats import spearmanr
 
 from bench.colour import PHOTOGRAPHS
 from bench.simulate import read_photograph
-from morphe.core.advise.strain_gauge import strain_of
+from morphe.core.advise.whole.strain import strain_of
 from morphe.core.footage.info import SignalInfo
 from morphe.core.footage.planes import Planes
 from morphe.core.footage.probe import probe

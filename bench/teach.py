@@ -17,11 +17,12 @@ from sklearn.exceptions import ConvergenceWarning
 from sklearn.neural_network import MLPClassifier, MLPRegressor
 
 from bench.lessons import SHARES
-from morphe.core.advise import landing, light_estimate, metering, resemblance
-from morphe.core.advise.explain import kind_of
-from morphe.core.advise.light_votes import BINS, CENTRES, CHANNELS, STEP
+from morphe.core.advise.light import estimate as light_estimate
+from morphe.core.advise.light.votes import BINS, CENTRES, CHANNELS, STEP
 from morphe.core.advise.networks import FARTHEST, Networks
-from morphe.core.advise.resemblance import CLASSES
+from morphe.core.advise.profile import landing, metering, resemblance
+from morphe.core.advise.profile.explain import kind_of
+from morphe.core.advise.profile.resemblance import CLASSES
 from morphe.core.signal.families import FAMILIES
 from morphe.core.signal.profiles import Kind
 

@@ -24,9 +24,10 @@ from sklearn.exceptions import ConvergenceWarning
 from sklearn.neural_network import MLPClassifier
 
 from bench.waters import TYPES
-from morphe.core.advise import water_estimate, wetness
 from morphe.core.advise.networks import FARTHEST, Networks
-from morphe.core.advise.water_estimate import ANSWERS, DARK_PCT, GREY, LEAST, NARROWEST
+from morphe.core.advise.water import estimate as water_estimate
+from morphe.core.advise.water import wetness
+from morphe.core.advise.water.estimate import ANSWERS, DARK_PCT, GREY, LEAST, NARROWEST
 from morphe.core.signal.primaries import LUMINANCE_709
 from morphe.core.water.hints import HINT_TRAITS, WaterHints
 

@@ -28,7 +28,7 @@ from morphe.core.advise.evidence import Evidence, evidence_of_pictures
 from morphe.core.advise.judge import judge
 from morphe.core.advise.rung import Advice
 from morphe.core.advise.seen import Seen, seen_through
-from morphe.core.advise.wetness import ASK_FROM, SURE, wetness
+from morphe.core.advise.water.wetness import ASK_FROM, SURE, wetness
 from morphe.core.footage.probe import probe
 from morphe.core.footage.reader import frame_at
 from morphe.core.signal.perception import linear_to_oklab

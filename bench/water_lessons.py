@@ -16,8 +16,8 @@ import numpy as np
 from bench.lessons import SHARES
 from bench.simulate import any_camera, any_faults, film_any, part_of, read_photograph
 from bench.waters import TYPES, Filmed, clouds, film_under_water
-from morphe.core.advise.resemblance import CLASSES, traits_of
-from morphe.core.advise.water_traits import look_at_water
+from morphe.core.advise.profile.resemblance import CLASSES, traits_of
+from morphe.core.advise.water.traits import look_at_water
 from morphe.core.signal.arrays import Linear
 from morphe.core.signal.families import FAMILIES, Landing, curve_of
 from morphe.core.signal.primaries import LUMINANCE_709

@@ -12,7 +12,7 @@ import cv2
 import numpy as np
 
 from bench.simulate import Camera, Faults, any_camera, recorded
-from morphe.core.advise.prior import FITTED, FITTED_FLAT
+from morphe.core.advise.profile.prior import FITTED, FITTED_FLAT
 from morphe.core.signal.arrays import Encoded, Float, Linear, Plane
 from morphe.core.signal.primaries import LUMINANCE_709
 from morphe.core.signal.transfer import decode_bt709, encode_bt709

@@ -15,7 +15,7 @@ import pytest
 import redis
 
 from morphe.core.advise.findings import look
-from morphe.core.advise.found import from_bytes
+from morphe.core.advise.outing.found import from_bytes
 from morphe.core.errors import OutputError
 from morphe.core.footage.probe import probe
 from morphe.core.footage.proxy import make_proxy

@@ -8,7 +8,7 @@ import pytest
 from django.db import connection
 from django.test.utils import CaptureQueriesContext
 
-from morphe.core.advise.profile_guess import ASK_BELOW
+from morphe.core.advise.profile.verdict import ASK_BELOW
 from morphe.core.grade.grade import Grade
 from morphe.core.grade.steps import Exposure
 from morphe.core.signal.profiles import PROFILES

@@ -23,7 +23,7 @@ __all__ = ["COMMANDS"]
 def _probe(args: argparse.Namespace) -> dict[str, Any]:
     from morphe.core.advise.counted import Counted
     from morphe.core.advise.evidence import evidence_of_pictures
-    from morphe.core.advise.profile_guess import guess_profile
+    from morphe.core.advise.profile.verdict import guess_profile
     from morphe.core.footage.judging import glance
     from morphe.core.footage.probe import probe
     from morphe.core.measure.picture_area import area_of

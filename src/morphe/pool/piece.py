@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import Any, Protocol
 
 from morphe.core.advise.findings import look_within
-from morphe.core.advise.found import to_bytes
+from morphe.core.advise.outing.found import to_bytes
 from morphe.core.footage.info import SignalInfo
 from morphe.core.footage.proxy import make_proxy
 from morphe.core.grade import recipe

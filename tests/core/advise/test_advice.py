@@ -9,10 +9,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from morphe.core.advise.evidence import Evidence
+from morphe.core.advise.hand.tap import balance_from_tap
 from morphe.core.advise.judge import judge
 from morphe.core.advise.rung import Advice, State
 from morphe.core.advise.rungs import RUNGS
-from morphe.core.advise.tap import balance_from_tap
 from morphe.core.errors import ColourError, UnknownName
 from morphe.core.footage.info import SignalInfo
 from morphe.core.grade.grade import Grade

@@ -8,8 +8,8 @@ import pytest
 from hypothesis import example, given
 from hypothesis import strategies as st
 
-from morphe.core.advise.last_fixes import last_fixes
-from morphe.core.advise.strain_gauge import strain_of
+from morphe.core.advise.whole.last_fixes import last_fixes
+from morphe.core.advise.whole.strain import strain_of
 from morphe.core.errors import ColourError, LutError
 from morphe.core.grade import recipe
 from morphe.core.grade.convert import Convert

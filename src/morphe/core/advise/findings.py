@@ -11,7 +11,7 @@ from typing import Any
 
 from morphe.core.advise.counted import ALL, Counted
 from morphe.core.advise.evidence import Evidence, evidence_of_pictures
-from morphe.core.advise.light_estimate import estimate_light
+from morphe.core.advise.light.estimate import estimate_light
 from morphe.core.advise.rung import Advice, Noise
 from morphe.core.advise.seen import Seen, seen_through
 from morphe.core.bands import beside

@@ -13,14 +13,14 @@ import numpy as np
 from morphe.core.advise.aims import Aims
 from morphe.core.advise.counted import edges_about
 from morphe.core.advise.evidence import Evidence
-from morphe.core.advise.filmed_as import FilmedAs, Hints
-from morphe.core.advise.metering import metered_steady
-from morphe.core.advise.profile_guess import ProfileVerdict, guess_profile
+from morphe.core.advise.profile.filmed_as import FilmedAs, Hints
+from morphe.core.advise.profile.metering import metered_steady
+from morphe.core.advise.profile.verdict import ProfileVerdict, guess_profile
 from morphe.core.advise.rung import Advice, Case, Noise, Rung
 from morphe.core.advise.rungs import RUNGS
 from morphe.core.advise.seen import Seen, seen_through
-from morphe.core.advise.water_verdict import WaterVerdict, judge_water
-from morphe.core.advise.wetness import ASK_FROM, SURE, wetness
+from morphe.core.advise.water.verdict import WaterVerdict, judge_water
+from morphe.core.advise.water.wetness import ASK_FROM, SURE, wetness
 from morphe.core.grade.convert import Convert
 from morphe.core.grade.grade import Grade
 from morphe.core.grade.layer import Layer

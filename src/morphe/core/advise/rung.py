@@ -6,9 +6,9 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from enum import StrEnum
 
-from morphe.core.advise.profile_guess import ProfileVerdict
+from morphe.core.advise.profile.verdict import ProfileVerdict
 from morphe.core.advise.seen import Seen
-from morphe.core.advise.water_verdict import WaterVerdict
+from morphe.core.advise.water.verdict import WaterVerdict
 from morphe.core.grade.edges import Edges
 from morphe.core.grade.grade import Grade
 from morphe.core.grade.layer import CLIP, Layer

@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import Any
 from zlib import crc32
 
-from morphe.core.advise.strain_gauge import strain_of
+from morphe.core.advise.whole.strain import strain_of
 from morphe.core.errors import MorpheError, OutputError
 from morphe.core.footage.there import ENDINGS
 from morphe.core.grade.recipe import to_text

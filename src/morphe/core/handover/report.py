@@ -10,7 +10,6 @@ import cv2
 import numpy as np
 
 from morphe.core.advise.aims import Aims
-from morphe.core.advise.filmed_as import FilmedAs, Hints
 from morphe.core.advise.findings import (
     Findings,
     follow_light,
@@ -20,6 +19,7 @@ from morphe.core.advise.findings import (
     look_within,
 )
 from morphe.core.advise.judge import judge
+from morphe.core.advise.profile.filmed_as import FilmedAs, Hints
 from morphe.core.advise.rung import Advice
 from morphe.core.footage.info import SignalInfo
 from morphe.core.footage.planes import MEASURE_WIDTH

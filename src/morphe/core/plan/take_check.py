@@ -12,7 +12,7 @@ import numpy as np
 from morphe.core.advise.evidence import evidence_of_pictures
 from morphe.core.advise.findings import light_as_filmed
 from morphe.core.advise.judge import judge
-from morphe.core.advise.profile_guess import guess_profile
+from morphe.core.advise.profile.verdict import guess_profile
 from morphe.core.advise.rung import Advice, Noise
 from morphe.core.footage.series import Samples
 from morphe.core.footage.stretch import Stretch

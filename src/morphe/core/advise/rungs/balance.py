@@ -6,7 +6,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from morphe.core.advise.light_estimate import LightEstimate, estimate_light
+from morphe.core.advise.light.estimate import LightEstimate, estimate_light
 from morphe.core.advise.rung import Case, Instrument, Rule, Rung, State, content, proposal
 from morphe.core.advise.seen import Seen
 from morphe.core.advise.wording import cast_words, number, percent, tint_words, want

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from morphe.core.advise.profile_guess import CURVE_JUDGED, ProfileVerdict
+from morphe.core.advise.profile.verdict import CURVE_JUDGED, ProfileVerdict
 from morphe.core.advise.rung import Case, Instrument, Rule, Rung, State
 from morphe.core.advise.wording import sentence
 from morphe.core.grade.convert import Convert

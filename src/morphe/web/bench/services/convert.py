@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from morphe.core.advise.profile_guess import ASK_BELOW
+from morphe.core.advise.profile.verdict import ASK_BELOW
 from morphe.core.errors import ColourError
 from morphe.core.grade import recipe
 from morphe.core.grade.convert import FAMILY_OF, HAND, Convert

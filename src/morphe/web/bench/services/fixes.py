@@ -7,9 +7,9 @@ from typing import Any
 
 import numpy as np
 
-from morphe.core.advise.last_fixes import Fix, last_fixes
-from morphe.core.advise.skin_watch import SkinWatch, watch_skin
-from morphe.core.advise.strain_gauge import strain_of
+from morphe.core.advise.whole.last_fixes import Fix, last_fixes
+from morphe.core.advise.whole.skin import SkinWatch, watch_skin
+from morphe.core.advise.whole.strain import strain_of
 from morphe.core.errors import ColourError
 from morphe.core.grade.grade import Grade
 from morphe.web.bench.services.skin import skin_pixels

@@ -9,7 +9,7 @@ from pathlib import Path
 import numpy as np
 from django.db import transaction
 
-from morphe.core.advise.track import MOST_KEPT, WITHIN, follow_region
+from morphe.core.advise.hand.follow import MOST_KEPT, WITHIN, follow_region
 from morphe.core.errors import ColourError, MediaError
 from morphe.core.footage.planes import planes_from_frame
 from morphe.core.footage.probe import open_clip, probe

@@ -5,9 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import Any
 
-from morphe.core.advise.last_fixes import Fix
 from morphe.core.advise.rungs import RUNGS
 from morphe.core.advise.schools import School, school_of
+from morphe.core.advise.whole.last_fixes import Fix
 from morphe.core.grade import recipe
 from morphe.core.grade.convert import FAMILY_OF, Convert
 from morphe.core.grade.denoise import Denoise

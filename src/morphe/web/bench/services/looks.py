@@ -9,8 +9,8 @@ from functools import lru_cache
 import numpy as np
 
 from morphe.core.advise.evidence import reduced
-from morphe.core.advise.explain import kind_of
-from morphe.core.advise.strain_gauge import LIMIT, strain_of
+from morphe.core.advise.profile.explain import kind_of
+from morphe.core.advise.whole.strain import LIMIT, strain_of
 from morphe.core.errors import ColourError
 from morphe.core.grade import recipe
 from morphe.core.grade.grade import Grade

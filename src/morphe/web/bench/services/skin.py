@@ -10,7 +10,7 @@ from typing import Any
 import cv2
 import numpy as np
 
-from morphe.core.advise.skin_watch import watch_skin
+from morphe.core.advise.whole.skin import watch_skin
 from morphe.core.errors import ColourError
 from morphe.core.grade import recipe
 from morphe.core.grade.grade import Grade

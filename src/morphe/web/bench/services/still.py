@@ -12,7 +12,7 @@ import numpy as np
 
 from morphe.core.advise.rungs import RUNGS
 from morphe.core.advise.seen import Seen
-from morphe.core.advise.strain_gauge import strain_of
+from morphe.core.advise.whole.strain import strain_of
 from morphe.core.errors import ColourError
 from morphe.core.grade import recipe
 from morphe.core.grade.grade import Grade

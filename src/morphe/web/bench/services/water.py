@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from morphe.core.advise.seen import Seen, seen_through
-from morphe.core.advise.water_ways import WAYS, WayWords, way_of
+from morphe.core.advise.water.ways import WAYS, WayWords, way_of
 from morphe.core.errors import ColourError
 from morphe.core.grade import recipe
 from morphe.core.grade.grade import Grade

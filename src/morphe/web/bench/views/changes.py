@@ -9,7 +9,7 @@ from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_POST
 
-from morphe.core.advise.tap import Meaning, answer_tap, contrast_between
+from morphe.core.advise.hand.tap import Meaning, answer_tap, contrast_between
 from morphe.core.errors import ColourError, MorpheError
 from morphe.core.grade import recipe
 from morphe.web.bench.acts import ACTS, Asked

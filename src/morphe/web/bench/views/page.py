@@ -9,8 +9,8 @@ from django.shortcuts import redirect, render
 from django.views.decorators.http import require_safe
 
 from morphe.core.advise.aims import Hour
+from morphe.core.advise.hand.tap import Meaning
 from morphe.core.advise.schools import SCHOOLS_KNOWN
-from morphe.core.advise.tap import Meaning
 from morphe.core.grade.layer import Scope
 from morphe.core.grade.steps import STEPS
 from morphe.core.grade.steps.curves import CHANNELS

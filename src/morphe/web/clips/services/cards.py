@@ -6,7 +6,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from itertools import groupby
 
-from morphe.core.advise.profile_guess import ASK_BELOW
+from morphe.core.advise.profile.verdict import ASK_BELOW
 from morphe.core.advise.rungs import RUNGS
 from morphe.core.measure.stand import TOGETHER_MIRED, TOGETHER_STOPS
 from morphe.core.signal.profiles import Kind

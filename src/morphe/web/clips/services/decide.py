@@ -8,8 +8,8 @@ from dataclasses import dataclass, replace
 
 from django.db import transaction
 
+from morphe.core.advise.outing.settle import common_balance, settle, trimmed
 from morphe.core.advise.rungs import RUNGS
-from morphe.core.advise.settle import common_balance, settle, trimmed
 from morphe.core.grade.grade import Grade
 from morphe.core.grade.layer import CLIP, Scope
 from morphe.core.grade.steps import Balance

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from morphe.core.advise.explain import kind_of
-from morphe.core.advise.filmed_as import KINDS_SAID, FilmedAs, Hints
+from morphe.core.advise.profile.explain import kind_of
+from morphe.core.advise.profile.filmed_as import KINDS_SAID, FilmedAs, Hints
 from morphe.core.errors import UnknownName
 from morphe.core.grade.convert import FAMILY_OF
 from morphe.core.plan.slate import parse_note

@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 
-from morphe.core.advise.settle import Member, fitted, graded, stand_under, trimmed
+from morphe.core.advise.outing.settle import Member, fitted, graded, stand_under, trimmed
 from morphe.core.errors import MediaError
 from morphe.core.grade import recipe
 from morphe.core.grade.grade import Grade

@@ -10,9 +10,9 @@ from typing import Any
 
 from django.db import transaction
 
-from morphe.core.advise.filmed_as import KINDS_SAID, FilmedAs, Hints
 from morphe.core.advise.findings import Findings
 from morphe.core.advise.judge import VERSION, ceiling_of
+from morphe.core.advise.profile.filmed_as import KINDS_SAID, FilmedAs, Hints
 from morphe.core.advise.rung import Advice, Rung
 from morphe.core.errors import MorpheError
 from morphe.core.grade import recipe

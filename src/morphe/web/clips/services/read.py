@@ -9,7 +9,7 @@ from pathlib import Path
 from django.conf import settings
 
 from morphe.core.advise.findings import Findings
-from morphe.core.advise.found import from_bytes
+from morphe.core.advise.outing.found import from_bytes
 from morphe.core.errors import MorpheError
 from morphe.core.footage.info import SignalInfo
 from morphe.core.footage.probe import probe

@@ -7,9 +7,9 @@ from dataclasses import dataclass
 
 from django.db.models import QuerySet
 
-from morphe.core.advise.filmed_as import KINDS_SAID
-from morphe.core.advise.landing import Judged
-from morphe.core.advise.pooled_curve import shared_curve
+from morphe.core.advise.profile.filmed_as import KINDS_SAID
+from morphe.core.advise.profile.landing import Judged
+from morphe.core.advise.profile.pooled_curve import shared_curve
 from morphe.core.grade.convert import FAMILY_OF
 from morphe.core.signal.profiles import Kind
 from morphe.web.clips.models import Clip

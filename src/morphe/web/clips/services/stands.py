@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 
-from morphe.core.advise.settle import Member, graded
+from morphe.core.advise.outing.settle import Member, graded
 from morphe.core.grade.grade import Grade
 from morphe.core.handover.preview import frame_state
 from morphe.core.measure.stand import Apart, Stand, apart_from_others, stand_of

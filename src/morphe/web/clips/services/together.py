@@ -7,7 +7,7 @@ from collections.abc import Iterator, Mapping
 
 from django.db.models import QuerySet
 
-from morphe.core.advise.profile_guess import ASK_BELOW
+from morphe.core.advise.profile.verdict import ASK_BELOW
 from morphe.core.grade.convert import FAMILY_OF
 from morphe.web.clips.models import Clip
 from morphe.web.outings.models import Outing

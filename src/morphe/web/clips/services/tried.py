@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from functools import lru_cache
 
-from morphe.core.advise.filmed_as import FilmedAs
 from morphe.core.advise.judge import judge
+from morphe.core.advise.profile.filmed_as import FilmedAs
 from morphe.core.errors import UnknownName
 from morphe.core.water.hints import WaterHints
 from morphe.web.clips.models import Clip, JudgingFrame

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from django.core.cache import cache
 
 from morphe.core.advise.rungs import RUNGS
-from morphe.core.advise.strain_gauge import strain_of
+from morphe.core.advise.whole.strain import strain_of
 from morphe.core.footage.info import SignalInfo
 from morphe.core.footage.motion import Motion
 from morphe.core.handover.device_fit import device_fit

@@ -11,7 +11,7 @@ from typing import Any
 import numpy as np
 from django.utils.text import slugify
 
-from morphe.core.advise.filmed_as import FilmedAs, filmed_as_own, filmed_as_table
+from morphe.core.advise.profile.filmed_as import FilmedAs, filmed_as_own, filmed_as_table
 from morphe.core.errors import ColourError, LutError, UnknownName
 from morphe.core.grade.convert import Convert, convert_of
 from morphe.core.grade.grade import Grade
