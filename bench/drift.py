@@ -20,8 +20,8 @@ import numpy as np
 from bench.colour import PHOTOGRAPHS, distance, grey_world, stretch
 from bench.simulate import read_photograph
 from morphe.core.footage.series import sample_clip
-from morphe.core.handover.report import read_clip
 from morphe.core.pipeline.reference import evaluate
+from morphe.core.reading.clip import read_clip
 from morphe.core.signal.light import light_rgb
 from morphe.core.signal.primaries import LUMINANCE_709
 from morphe.core.signal.transfer import decode_bt709

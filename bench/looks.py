@@ -18,10 +18,10 @@ from morphe.core.footage.probe import probe
 from morphe.core.footage.reader import frames_at
 from morphe.core.grade.grade import Grade
 from morphe.core.grade.layer import Layer
-from morphe.core.handover.matching import skin_masks
 from morphe.core.measure.file_strength import FileStrength, strength_of_planes
 from morphe.core.measure.skin import skin_of_pixels
 from morphe.core.pipeline.reference import evaluate
+from morphe.core.reading.reference import skin_masks
 from morphe.core.signal.arrays import Encoded, Mask
 from morphe.core.standins.cameras import Exposure, film, record
 from morphe.core.style.looks import LOOKS

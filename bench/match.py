@@ -19,11 +19,11 @@ import numpy as np
 
 from bench.colour import PHOTOGRAPHS
 from bench.simulate import read_photograph
-from morphe.core.handover.matching import look_at_reference, match_pictures, skin_masks
-from morphe.core.handover.report import read_clip
 from morphe.core.match.distance import cloud_of, distance
 from morphe.core.measure.skin import skin_of_pixels
 from morphe.core.pipeline.reference import evaluate
+from morphe.core.reading.clip import read_clip
+from morphe.core.reading.reference import look_at_reference, match_pictures, skin_masks
 from morphe.core.signal.perception import (
     delta_e_2000,
     encoded_to_lab,

@@ -34,10 +34,10 @@ from morphe.core.grade.steps import (
     WhitePoint,
 )
 from morphe.core.grade.steps.families import Edit
-from morphe.core.handover.preview import shown
-from morphe.core.handover.report import read_clip
 from morphe.core.measure.file_strength import strength_of_planes
 from morphe.core.pipeline.screen import graded_still
+from morphe.core.reading.clip import read_clip
+from morphe.core.screen.still import shown
 from morphe.core.standins.cameras import Exposure as Filmed
 from morphe.core.standins.cameras import film, record
 from morphe.core.standins.demo import DEMO_CLIPS, render_scene

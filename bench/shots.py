@@ -28,8 +28,8 @@ from bench.simulate import read_photograph
 from morphe.core.advise.findings import follow_light
 from morphe.core.footage.probe import probe
 from morphe.core.footage.reader import frame_at
-from morphe.core.handover.report import read_shots
 from morphe.core.pipeline.reference import evaluate
+from morphe.core.reading.clip import read_shots
 from morphe.core.signal.perception import delta_e_2000, encoded_to_lab
 from morphe.core.signal.transfer import decode_bt709, encode_bt709
 

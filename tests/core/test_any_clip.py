@@ -15,9 +15,9 @@ from morphe.core.grade.steps import Exposure
 from morphe.core.handover.delivery import Delivery
 from morphe.core.handover.presets import PRESETS
 from morphe.core.handover.render import render
-from morphe.core.handover.report import read_clip
 from morphe.core.measure.shake import shake_of
 from morphe.core.plan.take_seen import see_clip
+from morphe.core.reading.clip import read_clip
 from tests.footage import CLICK_S, ClipSpec, any_clip, click_of, frame_times
 
 ONE_MS = 0.0011  # containers may count in milliseconds

@@ -14,7 +14,7 @@ from morphe.core.errors import MorpheError, RecipeError
 if TYPE_CHECKING:
     from morphe.core.grade.grade import Grade
     from morphe.core.grade.reel import Reel
-    from morphe.core.handover.report import Report
+    from morphe.core.reading.clip import Report
     from morphe.core.water.hints import Depths, WaterHints
 
 __all__ = ["COMMANDS"]
@@ -48,7 +48,7 @@ def _correct(args: argparse.Namespace) -> dict[str, Any]:
     from morphe.core.grade.recipe import to_text
     from morphe.core.handover.output import write_text
     from morphe.core.handover.render import Rendered, render
-    from morphe.core.handover.report import read_clip, read_shots, reel_of
+    from morphe.core.reading.clip import read_clip, read_shots, reel_of
 
     started = time.monotonic()
     water = _water(args)
@@ -80,7 +80,7 @@ def _correct(args: argparse.Namespace) -> dict[str, Any]:
 
 def _said(report: Report) -> dict[str, Any]:
     """What was found in a clip, or a shot, and what is done about it."""
-    from morphe.core.handover.report import readings_after
+    from morphe.core.reading.clip import readings_after
 
     findings, advice = report.findings, report.advice
     return {
@@ -160,9 +160,9 @@ def _render(args: argparse.Namespace) -> dict[str, Any]:
 
 def _match(args: argparse.Namespace) -> dict[str, Any]:
     from morphe.core.grade.recipe import to_text
-    from morphe.core.handover.matching import match_clip
     from morphe.core.handover.output import write_text
     from morphe.core.handover.render import render
+    from morphe.core.reading.reference import match_clip
 
     started = time.monotonic()
     findings, matched = match_clip(args.clip, args.to)

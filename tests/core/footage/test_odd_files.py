@@ -12,7 +12,7 @@ import pytest
 from morphe.core.errors import MorpheError
 from morphe.core.footage.probe import probe
 from morphe.core.handover.render import render
-from morphe.core.handover.report import read_clip
+from morphe.core.reading.clip import read_clip
 from tests.footage import ClipSpec, other_scene, write_clip
 
 SIZE, FRAMES = (128, 96), 12

@@ -10,7 +10,7 @@ from morphe.core.advise.findings import follow_light, look, look_within
 from morphe.core.errors import MediaError
 from morphe.core.footage.probe import probe
 from morphe.core.footage.shots import Cut, Shot, Shots
-from morphe.core.handover.report import read_shots
+from morphe.core.reading.clip import read_shots
 from tests.footage import RATES, ClipSpec, other_scene, several_shots, write_clip
 
 SIZE = (192, 108)

@@ -8,12 +8,12 @@ from hypothesis import strategies as st
 from morphe.core.grade.grade import Grade
 from morphe.core.grade.layer import Layer
 from morphe.core.grade.steps import Balance, BlackPoint, Exposure, Saturation
-from morphe.core.handover.matching import skin_masks
 from morphe.core.match.distance import directions, distance, tones
 from morphe.core.match.knobs import COLOUR, KNOBS, LEVELS, STAGES, WHITE, rounded, steps_of
 from morphe.core.match.match import MATCH, Match, match
 from morphe.core.measure.skin import skin_of_pixels
 from morphe.core.pipeline.reference import evaluate
+from morphe.core.reading.reference import skin_masks
 from morphe.core.signal.perception import delta_e_2000, encoded_to_lab
 from morphe.core.signal.profiles import PROFILES
 from morphe.core.standins.demo import render_scene

@@ -6,9 +6,9 @@ import pytest
 from morphe.core.grade import recipe
 from morphe.core.grade.grade import Grade
 from morphe.core.grade.steps import BlackPoint, Fade, WhitePoint
-from morphe.core.handover.matching import skin_masks
 from morphe.core.measure.skin import skin_of_pixels
 from morphe.core.pipeline.reference import evaluate
+from morphe.core.reading.reference import skin_masks
 from morphe.core.signal.profiles import PROFILES
 from morphe.core.standins.demo import render_scene
 from morphe.core.style.looks import LOOKS

@@ -17,8 +17,8 @@ from morphe.core.handover.output import check_output, shortened, write_text
 from morphe.core.handover.output_check import check_output_file
 from morphe.core.handover.pump import Progress
 from morphe.core.handover.render import graded_for, render
-from morphe.core.handover.report import Report, read_shots, reel_of
 from morphe.core.interchange.cube import cube_of, cube_text, numbered
+from morphe.core.reading.clip import Report, read_shots, reel_of
 
 __all__ = ["BACK", "HandedBack", "Rules", "clips_in", "hand_back", "hand_back_all"]
 

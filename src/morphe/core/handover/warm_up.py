@@ -15,11 +15,11 @@ from morphe.core.grade.grade import Grade
 from morphe.core.grade.layer import Layer, Scope
 from morphe.core.grade.region import Ellipse, Region
 from morphe.core.grade.steps import Exposure, Vignette
-from morphe.core.handover.preview import scope_pictures
 from morphe.core.pipeline.passes import compile_grade
 from morphe.core.pipeline.planes import Grader, to_420
 from morphe.core.pipeline.screen import graded_still
 from morphe.core.pipeline.tables import CodesIn
+from morphe.core.screen.scopes import scope_pictures
 from morphe.core.signal.ycbcr import Matrix, Range
 
 __all__ = ["warm_up", "warm_up_once"]

@@ -9,8 +9,8 @@ from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_POST, require_safe
 
 from morphe.core.errors import MorpheError
-from morphe.core.handover.preview import scope_pictures
 from morphe.core.measure.scopes import safe_outline
+from morphe.core.screen.scopes import scope_pictures
 from morphe.web.plan.models import PlannedCamera, Take, TakeCheck
 from morphe.web.plan.services.checks import begin_check, forget_check, picture_of
 from morphe.web.plan.services.takes import add_take, next_number

@@ -10,8 +10,8 @@ from django.shortcuts import render
 from django.views.decorators.http import require_http_methods
 
 from morphe.core.errors import MorpheError
-from morphe.core.handover.preview import jpeg
 from morphe.core.practice.decisions import BALANCES, FILTERS, PROFILES_OFFERED, SHUTTERS, Chosen, decision
+from morphe.core.screen.pictures import jpeg
 from morphe.web.practice.services.record import answered, level_of
 from morphe.web.practice.services.topics import CAMERA, topic
 from morphe.web.shell.numbers import number

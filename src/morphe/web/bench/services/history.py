@@ -8,8 +8,8 @@ from morphe.core.errors import RecipeError
 from morphe.core.grade.grade import Grade
 from morphe.core.grade.layer import Layer
 from morphe.core.grade.step import Step
-from morphe.core.handover.preview import jpeg
 from morphe.core.pipeline.screen import graded_still
+from morphe.core.screen.pictures import jpeg
 from morphe.web.clips.models import Clip, GradeVersion
 from morphe.web.clips.services import versions
 from morphe.web.clips.services.grades import stored, with_shared

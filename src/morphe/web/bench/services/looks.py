@@ -16,9 +16,9 @@ from morphe.core.grade import recipe
 from morphe.core.grade.grade import Grade
 from morphe.core.grade.layer import Layer, Scope
 from morphe.core.grade.step import Step
-from morphe.core.handover.matching import skin_masks
-from morphe.core.handover.preview import jpeg
 from morphe.core.pipeline.screen import graded_still
+from morphe.core.reading.reference import skin_masks
+from morphe.core.screen.pictures import jpeg
 from morphe.core.signal.arrays import Encoded, Mask
 from morphe.core.signal.profiles import Kind
 from morphe.core.style.looks import LOOKS, Look

@@ -20,18 +20,13 @@ from morphe.core.grade.layer import Scope
 from morphe.core.grade.steps import Bars, Crop, Curves, SkinTurn, Tint
 from morphe.core.grade.steps.curves import CHANNELS, bent
 from morphe.core.handover.hdr import hdr_on_this_screen, why_not_hdr
-from morphe.core.handover.preview import (
-    frame_state,
-    jpeg,
-    light_up,
-    pixel_reading,
-    scope_pictures,
-    shown,
-)
 from morphe.core.measure.picture_area import PictureArea
 from morphe.core.pipeline.hdr_space import left_out
 from morphe.core.pipeline.reference import evaluate
 from morphe.core.pipeline.screen import graded_still
+from morphe.core.screen.pictures import jpeg
+from morphe.core.screen.scopes import light_up, scope_pictures
+from morphe.core.screen.still import frame_state, pixel_reading, shown
 from morphe.core.signal.arrays import Encoded, Mask
 from morphe.web.bench.services.aside import aside_of
 from morphe.web.bench.services.palette import palette_json

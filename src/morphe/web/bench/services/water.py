@@ -12,8 +12,8 @@ from morphe.core.errors import ColourError
 from morphe.core.grade import recipe
 from morphe.core.grade.grade import Grade
 from morphe.core.grade.restore import Restore, Way
-from morphe.core.handover.preview import only_lit
 from morphe.core.pipeline.screen import graded_still
+from morphe.core.screen.pictures import only_lit
 from morphe.core.signal.transfer import decode_bt709
 from morphe.core.water.daylight import WATER_TYPES
 from morphe.core.water.hints import WaterHints

@@ -17,7 +17,7 @@ from morphe.core.advise.rung import Advice, Rung
 from morphe.core.errors import MorpheError
 from morphe.core.grade import recipe
 from morphe.core.grade.grade import Grade
-from morphe.core.handover.report import Report, report_of
+from morphe.core.reading.clip import Report, report_of
 from morphe.web.clips.models import Clip, GradeVersion
 from morphe.web.clips.services.aims import aims_of, patch_of
 from morphe.web.clips.services.filmed import OWN, chosen_profile, hints_for, remember, remembered

@@ -11,12 +11,12 @@ from django.db import transaction
 from morphe.core.advise.findings import Findings
 from morphe.core.footage.judging import JudgingFrame as FoundFrame
 from morphe.core.grade.grade import Grade
-from morphe.core.handover.preview import jpeg
 from morphe.core.measure.drift import OverTime
 from morphe.core.measure.faces import Box
 from morphe.core.measure.file_strength import FileStrength
 from morphe.core.measure.readings import Readings
 from morphe.core.pipeline.screen import graded_still
+from morphe.core.screen.pictures import jpeg
 from morphe.web.clips.models import Clip, JudgingFrame
 from morphe.web.clips.services.counted import counted_under
 from morphe.web.clips.services.grades import grade_of

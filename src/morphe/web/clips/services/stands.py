@@ -6,8 +6,8 @@ from collections import defaultdict
 
 from morphe.core.advise.outing.settle import Member, graded
 from morphe.core.grade.grade import Grade
-from morphe.core.handover.preview import frame_state
 from morphe.core.measure.stand import Apart, Stand, apart_from_others, stand_of
+from morphe.core.screen.still import frame_state
 from morphe.web.clips.models import Clip
 from morphe.web.clips.services.counted import counted_small
 from morphe.web.clips.services.grades import grade_of, under

@@ -13,9 +13,9 @@ import numpy as np
 from morphe.core.grade.grade import Grade
 from morphe.core.grade.letters import FACES, FALLBACKS
 from morphe.core.handover.output import whole_file
-from morphe.core.handover.preview import jpeg
 from morphe.core.handover.verdict import State
 from morphe.core.pipeline.screen import graded_still
+from morphe.core.screen.pictures import jpeg
 from morphe.web.clips.models import Clip
 from morphe.web.clips.services.grades import grade_of
 from morphe.web.clips.services.storage import load_picture

@@ -15,10 +15,10 @@ from django.core.files.base import ContentFile
 from morphe.core.errors import ColourError, MediaError
 from morphe.core.footage.probe import probe
 from morphe.core.footage.reader import frames_at
-from morphe.core.handover.preview import jpeg
 from morphe.core.interchange.reference import read_reference
 from morphe.core.measure.card import read_card
 from morphe.core.measure.target import MADE_UP, Reference, fit_target, read_patches
+from morphe.core.screen.pictures import jpeg
 from morphe.core.signal.arrays import Encoded
 from morphe.core.signal.camera_log import CameraLog
 from morphe.core.signal.fit_curve import fit_curve

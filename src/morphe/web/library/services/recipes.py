@@ -17,9 +17,9 @@ from django.utils.text import slugify
 from morphe.core.errors import MorpheError, RecipeError
 from morphe.core.grade import recipe
 from morphe.core.grade.grade import Grade
-from morphe.core.handover.preview import jpeg
 from morphe.core.interchange.cdl import read_cdl
 from morphe.core.pipeline.screen import graded_still
+from morphe.core.screen.pictures import jpeg
 from morphe.web.clips.models import Clip
 from morphe.web.clips.services.decide import pass_on
 from morphe.web.clips.services.fit import GOOD, Fit, Given, fit_on, given_by

@@ -5,8 +5,8 @@ from __future__ import annotations
 from morphe.core.errors import RecipeError
 from morphe.core.grade import recipe
 from morphe.core.grade.grade import Grade
-from morphe.core.handover.preview import jpeg
 from morphe.core.pipeline.screen import graded_still
+from morphe.core.screen.pictures import jpeg
 from morphe.web.bench.services.history import Difference, grade_differences
 from morphe.web.clips.models import Clip
 from morphe.web.clips.services.storage import load_picture

@@ -13,10 +13,11 @@ from morphe.core.errors import MorpheError
 from morphe.core.grade import recipe
 from morphe.core.grade.grade import Grade
 from morphe.core.grade.layer import Scope
-from morphe.core.handover.matching import skin_masks
-from morphe.core.handover.preview import jpeg, scope_pictures
 from morphe.core.match.match import MATCH, match
 from morphe.core.pipeline.screen import graded_still
+from morphe.core.reading.reference import skin_masks
+from morphe.core.screen.pictures import jpeg
+from morphe.core.screen.scopes import scope_pictures
 from morphe.core.signal.arrays import Encoded
 from morphe.web.clips.models import Clip, JudgingFrame
 from morphe.web.clips.services.counted import counted_under

@@ -14,9 +14,9 @@ from django.db import transaction
 
 from morphe.core.advise.evidence import reduced
 from morphe.core.errors import MorpheError
-from morphe.core.handover.matching import check_reference, read_still
-from morphe.core.handover.preview import jpeg
 from morphe.core.pipeline.screen import graded_still
+from morphe.core.reading.reference import check_reference, read_still
+from morphe.core.screen.pictures import jpeg
 from morphe.core.signal.arrays import Encoded
 from morphe.core.stored import read_array
 from morphe.web.clips.models import Clip, JudgingFrame, LightGroup

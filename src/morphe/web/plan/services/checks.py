@@ -11,11 +11,11 @@ from django.core.files.base import ContentFile
 from django.core.files.uploadedfile import UploadedFile
 
 from morphe.core.errors import MediaError, MorpheError
-from morphe.core.handover.matching import read_still
-from morphe.core.handover.preview import jpeg
 from morphe.core.plan.slate import parse_note
 from morphe.core.plan.take_check import check_take
 from morphe.core.plan.take_seen import TakeSeen, see_clip, see_still
+from morphe.core.reading.reference import read_still
+from morphe.core.screen.pictures import jpeg
 from morphe.core.signal.arrays import Encoded
 from morphe.core.stored import read_array
 from morphe.web.clips.services.bring_in import check_room, safe_name

@@ -10,9 +10,9 @@ from datetime import timedelta
 from django.utils import timezone
 
 from morphe.core.errors import ColourError, UnknownName
-from morphe.core.handover.preview import jpeg
 from morphe.core.practice.eyes import SENSES, Pair, Sense, pair
 from morphe.core.practice.staircase import Staircase
+from morphe.core.screen.pictures import jpeg
 from morphe.web.practice.models import Attempt, Walk, Wish
 from morphe.web.practice.services.record import answered
 

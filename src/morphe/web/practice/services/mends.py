@@ -13,7 +13,6 @@ from django.core.files.base import ContentFile
 from django.utils import timezone
 
 from morphe.core.errors import MorpheError
-from morphe.core.handover.preview import jpeg
 from morphe.core.pipeline.screen import graded_still
 from morphe.core.practice.mending import (
     KINDS,
@@ -25,6 +24,7 @@ from morphe.core.practice.mending import (
     spoil_of,
     write_spoiled,
 )
+from morphe.core.screen.pictures import jpeg
 from morphe.core.signal.arrays import Encoded
 from morphe.core.signal.profiles import PROFILES
 from morphe.core.stored import read_array

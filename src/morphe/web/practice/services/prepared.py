@@ -14,11 +14,12 @@ from django.core.files.base import ContentFile
 from django.utils import timezone
 
 from morphe.core.errors import ColourError
-from morphe.core.handover.preview import jpeg, scope_pictures
 from morphe.core.measure.scopes import safe_outline
 from morphe.core.practice.difficulty import chance_wrong
 from morphe.core.practice.exercise import Area, Exercise
 from morphe.core.practice.subjects import ORDER, SUBJECTS
+from morphe.core.screen.pictures import jpeg
+from morphe.core.screen.scopes import scope_pictures
 from morphe.core.signal.arrays import Mask
 from morphe.web.jobs.services.ask import ask
 from morphe.web.jobs.services.run import Run

@@ -16,12 +16,12 @@ from morphe.core.advise.seen import Seen, seen_through
 from morphe.core.errors import MediaError
 from morphe.core.grade.grade import Grade
 from morphe.core.grade.source import Source
-from morphe.core.handover.report import read_clip
 from morphe.core.match.distance import distance
 from morphe.core.match.match import Match, match
 from morphe.core.measure.picture_area import area_of
 from morphe.core.measure.readings import luma_of
 from morphe.core.measure.skin import find_skin
+from morphe.core.reading.clip import read_clip
 from morphe.core.signal.arrays import Encoded, Mask
 from morphe.core.signal.profiles import HDR, Kind
 

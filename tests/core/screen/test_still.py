@@ -10,9 +10,11 @@ from morphe.core.errors import ColourError
 from morphe.core.grade.convert import Convert
 from morphe.core.grade.grade import Grade
 from morphe.core.grade.steps import BlackPoint, Exposure
-from morphe.core.handover.preview import frame_state, jpeg, light_up, marks, pixel_reading, scope_pictures
 from morphe.core.pipeline.reference import evaluate
 from morphe.core.pipeline.screen import graded_still
+from morphe.core.screen.pictures import jpeg
+from morphe.core.screen.scopes import light_up, scope_pictures
+from morphe.core.screen.still import frame_state, marks, pixel_reading
 from morphe.core.signal.perception import delta_e_2000, encoded_to_lab
 from tests.footage import scene
 

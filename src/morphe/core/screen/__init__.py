@@ -1,0 +1,1 @@
+"""What the screen shows of a picture: the still, its scopes, and where the marks of the instruments lie."""
