@@ -45,7 +45,7 @@ class FaultsConfig(AppConfig):
     name = "tests.faults"
 
     def ready(self) -> None:
-        from morphe.web.clips.services import read
+        from morphe.web.clips.services.reading import read
 
         sound = read.probe
 

@@ -19,8 +19,8 @@ from morphe.core.standins.cameras import film
 from morphe.core.standins.demo import render_scene
 from morphe.core.standins.kits import KITS
 from morphe.web.clips.models import CardImport, Clip
-from morphe.web.clips.services.bring_in import bring_in_path
-from morphe.web.clips.services.grouping import group_anew
+from morphe.web.clips.services.intake.bring_in import bring_in_path
+from morphe.web.clips.services.wall.grouping import group_anew
 from morphe.web.library.services.lab import begin_series
 from morphe.web.library.services.profiles import keep_typed
 from morphe.web.outings.models import Camera as OwnCamera

@@ -14,9 +14,9 @@ from morphe.core.grade.grade import Grade
 from morphe.core.grade.steps import STEPS, Exposure, Saturation
 from morphe.web.bench.services.ladder import ladder_of
 from morphe.web.clips.models import Clip
-from morphe.web.clips.services.grades import grade_of
-from morphe.web.clips.services.storage import load_picture, picture_file
-from morphe.web.clips.services.versions import accept_all, keep
+from morphe.web.clips.services.grades.grade import grade_of
+from morphe.web.clips.services.grades.versions import accept_all, keep
+from morphe.web.clips.services.reading.storage import load_picture, picture_file
 from morphe.web.logbook.models import LogEntry
 from tests.strategies import stacked_grades
 

@@ -10,9 +10,9 @@ from django.utils import timezone
 
 from morphe.core.errors import MediaError
 from morphe.web.clips.models import CardImport, Clip
-from morphe.web.clips.services.card import begin_import, look_at, stop_import
-from morphe.web.clips.services.room import room
-from morphe.web.clips.services.storage import sized_for_web
+from morphe.web.clips.services.intake.card import begin_import, look_at, stop_import
+from morphe.web.clips.services.reading.storage import sized_for_web
+from morphe.web.clips.services.space.room import room
 from morphe.web.jobs.models import Job
 from morphe.web.jobs.services.ask import rescue
 from tests.web.working import work_all, work_off

@@ -13,9 +13,9 @@ from morphe.core.grade import recipe
 from morphe.core.grade.grade import Grade
 from morphe.core.grade.steps import Exposure
 from morphe.web.clips.models import Clip
-from morphe.web.clips.services import bring_in
-from morphe.web.clips.services.grades import grade_of
-from morphe.web.clips.services.versions import accept_all
+from morphe.web.clips.services.grades.grade import grade_of
+from morphe.web.clips.services.grades.versions import accept_all
+from morphe.web.clips.services.intake import bring_in
 from morphe.web.jobs.models import Job
 from morphe.web.jobs.services.ask import ask
 from morphe.web.logbook.models import LogEntry

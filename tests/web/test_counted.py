@@ -12,9 +12,9 @@ from morphe.core.grade.layer import Layer
 from morphe.core.grade.region import Ellipse, Region
 from morphe.core.grade.steps import Exposure
 from morphe.web.clips.models import Clip
-from morphe.web.clips.services.counted import area_of_clip
-from morphe.web.clips.services.grades import grade_of, under
-from morphe.web.clips.services.versions import keep
+from morphe.web.clips.services.grades.grade import grade_of, under
+from morphe.web.clips.services.grades.versions import keep
+from morphe.web.clips.services.reading.counted import area_of_clip
 from morphe.web.handover.models import HandOver
 from morphe.web.handover.services.queue import hand_over
 from morphe.web.handover.services.wish import Wish

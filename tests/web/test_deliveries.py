@@ -4,7 +4,7 @@ import pytest
 
 from morphe.core.footage.probe import probe
 from morphe.web.clips.models import Clip
-from morphe.web.clips.services.versions import accept_all
+from morphe.web.clips.services.grades.versions import accept_all
 from morphe.web.handover.models import HandOver
 from morphe.web.handover.services import queue, run
 from morphe.web.handover.services.names import file_name

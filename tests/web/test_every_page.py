@@ -9,7 +9,7 @@ from django.test import Client
 from django.test.utils import CaptureQueriesContext
 
 from morphe.web.clips.models import Clip
-from morphe.web.clips.services.grouping import group_anew
+from morphe.web.clips.services.wall.grouping import group_anew
 
 
 class Seen(HTMLParser):

@@ -7,8 +7,8 @@ import pytest
 from morphe.core.grade.steps import Balance
 from morphe.web.bench.services.tour import STOPS
 from morphe.web.clips.models import Clip
-from morphe.web.clips.services.grades import grade_of
-from morphe.web.clips.services.versions import keep
+from morphe.web.clips.services.grades.grade import grade_of
+from morphe.web.clips.services.grades.versions import keep
 from morphe.web.outings.models import Camera, Outing
 from morphe.web.plan.services.current import add_camera, plan_of
 from morphe.web.today.services.demo import is_wanted, load_demo, throw_away

@@ -16,8 +16,8 @@ from morphe.core.grade import recipe
 from morphe.core.handover.presets import PRESETS
 from morphe.core.handover.render import Cancelled
 from morphe.web.clips.models import Clip
-from morphe.web.clips.services.grades import grade_of
-from morphe.web.clips.services.versions import accept_all
+from morphe.web.clips.services.grades.grade import grade_of
+from morphe.web.clips.services.grades.versions import accept_all
 from morphe.web.handover.models import HandOver
 from morphe.web.handover.services import run
 from morphe.web.handover.services.estimate import pixel_rate
@@ -233,14 +233,14 @@ def test_given_a_worker_killed_in_the_middle_when_all_starts_again_then_the_clip
     long = write_clip(tmp_path / "long.mp4", ClipSpec(size=(640, 360), frames=100))
     machine.manage("migrate", "--verbosity", "0")
     machine.python(
-        "from morphe.web.clips.services.bring_in import bring_in_path\n"
+        "from morphe.web.clips.services.intake.bring_in import bring_in_path\n"
         "from morphe.web.jobs.models import Job\n"
         "from morphe.web.jobs.services.run import run_job\n"
         "from morphe.web.outings.services.current import current_outing\n"
         "from morphe.core.handover.delivery import Delivery\n"
         "from morphe.web.handover.services.queue import queue_hand_over\n"
         "from morphe.web.handover.services.wish import Wish\n"
-        "from morphe.web.clips.services.versions import accept_all\n"
+        "from morphe.web.clips.services.grades.versions import accept_all\n"
         "from morphe.web.clips.models import Clip\n"
         "from pathlib import Path\n"
         f"clip = bring_in_path(current_outing(), Path({str(long)!r}))\n"

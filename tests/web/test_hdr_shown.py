@@ -19,7 +19,7 @@ from morphe.core.handover.delivery import Delivery
 from morphe.core.handover.render import render
 from morphe.core.signal.hdr import hlg_to_display, nits_to_sdr_display
 from morphe.core.signal.transfer import encode_hlg
-from morphe.web.clips.services.grades import grade_of
+from morphe.web.clips.services.grades.grade import grade_of
 from tests.footage import ClipSpec, scene, write_clip
 from tests.web.conftest import brought_in
 

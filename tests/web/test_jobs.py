@@ -15,7 +15,7 @@ from morphe.core.errors import MorpheError
 from morphe.core.footage.probe import open_clip
 from morphe.pool import piece
 from morphe.web.clips.models import Clip, Decision
-from morphe.web.clips.services.uploads import begin_upload
+from morphe.web.clips.services.intake.uploads import begin_upload
 from morphe.web.handover.services.queue import Wish, queue_hand_over
 from morphe.web.jobs.kinds import KINDS, Kind
 from morphe.web.jobs.models import Job

@@ -8,8 +8,8 @@ from morphe.core.grade.convert import FAMILY_OF
 from morphe.core.signal.families import Landing, curve_of
 from morphe.core.signal.profiles import PROFILES, Kind
 from morphe.web.bench.services.convert import choices_of, keep_curve, take_profile
-from morphe.web.clips.services.grades import grade_of
-from morphe.web.clips.services.versions import keep
+from morphe.web.clips.services.grades.grade import grade_of
+from morphe.web.clips.services.grades.versions import keep
 from morphe.web.library.models import KeptProfile
 from morphe.web.outings.models import Camera
 from tests.footage import ClipSpec, scene, write_clip

@@ -23,8 +23,8 @@ from django.db.models import FileField
 from morphe.core.errors import MorpheError
 from morphe.core.grade import recipe
 from morphe.web.clips.models import Clip
-from morphe.web.clips.services.grades import grade_of
-from morphe.web.clips.services.versions import accept_all
+from morphe.web.clips.services.grades.grade import grade_of
+from morphe.web.clips.services.grades.versions import accept_all
 from morphe.web.keep.models import Backup
 from morphe.web.keep.services.backup import ALWAYS, MEDIA, write_backup
 from morphe.web.keep.services.restore import check, restore, take_back_half

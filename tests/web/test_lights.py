@@ -5,12 +5,12 @@ import pytest
 from morphe.core.advise.aims import Aims
 from morphe.core.grade.grade import Grade
 from morphe.web.clips.models import Clip, LightGroup
-from morphe.web.clips.services.aims import aims_of
-from morphe.web.clips.services.fit import fit_on, given_by
-from morphe.web.clips.services.grades import grade_of
-from morphe.web.clips.services.grouping import group_anew, move_to
-from morphe.web.clips.services.space import space_of
-from morphe.web.clips.services.versions import accept_all
+from morphe.web.clips.services.grades.aims import aims_of
+from morphe.web.clips.services.grades.fit import fit_on, given_by
+from morphe.web.clips.services.grades.grade import grade_of
+from morphe.web.clips.services.grades.versions import accept_all
+from morphe.web.clips.services.grades.working_space import space_of
+from morphe.web.clips.services.wall.grouping import group_anew, move_to
 from tests.web.conftest import brought_in
 from tests.web.kept import once
 

@@ -11,8 +11,8 @@ from morphe.core.grade.grade import Grade
 from morphe.core.grade.steps import Exposure
 from morphe.web.bench.services.history import grade_differences
 from morphe.web.clips.models import Clip
-from morphe.web.clips.services.grades import grade_of
-from morphe.web.clips.services.versions import accept_all, keep
+from morphe.web.clips.services.grades.grade import grade_of
+from morphe.web.clips.services.grades.versions import accept_all, keep
 from morphe.web.handover.models import HandOver
 from morphe.web.handover.services.queue import hand_over
 from morphe.web.handover.services.wish import Wish

@@ -8,9 +8,9 @@ import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 
 from morphe.web.clips.models import Clip, LightGroup
-from morphe.web.clips.services.grades import grade_of
-from morphe.web.clips.services.grouping import group_anew
-from morphe.web.clips.services.versions import accept_all, undo
+from morphe.web.clips.services.grades.grade import grade_of
+from morphe.web.clips.services.grades.versions import accept_all, undo
+from morphe.web.clips.services.wall.grouping import group_anew
 from morphe.web.match.models import Matching, PinnedFrame
 from morphe.web.match.services.pins import pictures_of
 from morphe.web.outings.models import Camera

@@ -7,7 +7,7 @@ import pytest
 
 from morphe.core.handover.hand_back import Rules, hand_back
 from morphe.web.clips.models import Clip
-from morphe.web.clips.services.card import look_at
+from morphe.web.clips.services.intake.card import look_at
 from morphe.web.handover.models import HandOver
 from morphe.web.handover.services.queue import hand_over
 from morphe.web.handover.services.wish import Wish

@@ -7,11 +7,11 @@ from morphe.core.grade import recipe
 from morphe.core.grade.layer import Scope
 from morphe.core.grade.steps import Balance
 from morphe.web.clips.models import Clip, Decision
-from morphe.web.clips.services import offered_light as service
-from morphe.web.clips.services.decide import take_back
-from morphe.web.clips.services.grades import grade_of
-from morphe.web.clips.services.grouping import group_anew
-from morphe.web.clips.services.offered_light import offered_light, take_light
+from morphe.web.clips.services.grades.decide import take_back
+from morphe.web.clips.services.grades.grade import grade_of
+from morphe.web.clips.services.questions import light as service
+from morphe.web.clips.services.questions.light import offered_light, take_light
+from morphe.web.clips.services.wall.grouping import group_anew
 from tests.web.conftest import brought_in
 
 BALANCE = Balance(warmth=38.0, tint=0.0)

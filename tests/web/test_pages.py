@@ -7,7 +7,7 @@ import json
 import pytest
 
 from morphe.web.clips.models import Clip
-from morphe.web.clips.services.versions import accept_all
+from morphe.web.clips.services.grades.versions import accept_all
 from morphe.web.handover.services.queue import Wish, queue_hand_over
 from morphe.web.logbook.models import LogEntry
 from morphe.web.logbook.services.record import record

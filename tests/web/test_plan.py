@@ -10,9 +10,9 @@ from morphe.core.grade.steps import Exposure
 from morphe.core.plan.place import PLACES
 from morphe.core.standins.kits import KITS
 from morphe.web.clips.models import Clip
-from morphe.web.clips.services.grades import grade_of
-from morphe.web.clips.services.origin import recognised_camera
-from morphe.web.clips.services.versions import keep
+from morphe.web.clips.services.grades.grade import grade_of
+from morphe.web.clips.services.grades.versions import keep
+from morphe.web.clips.services.intake.origin import recognised_camera
 from morphe.web.outings.models import Camera, Outing
 from morphe.web.plan.models import Lesson, PlannedCamera, Take
 from morphe.web.plan.services.current import add_camera, card_of, plan_of

@@ -19,8 +19,8 @@ from morphe.core.pipeline.passes import compile_grade
 from morphe.core.pipeline.playing import MOST_TABLES
 from morphe.web.bench.services.over_time import over_time
 from morphe.web.clips.models import Clip
-from morphe.web.clips.services.grades import grade_of
-from morphe.web.clips.services.remove import remove_clip
+from morphe.web.clips.services.grades.grade import grade_of
+from morphe.web.clips.services.space.remove import remove_clip
 from morphe.web.jobs.models import Job
 from morphe.web.jobs.services.ask import rescue
 from tests.web.working import work_off

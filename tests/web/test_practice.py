@@ -15,8 +15,8 @@ from morphe.core.practice.mending import KINDS, mending
 from morphe.core.practice.staircase import chance_right
 from morphe.core.practice.subjects import ORDER
 from morphe.web.clips.models import Clip
-from morphe.web.clips.services.grades import grade_of
-from morphe.web.clips.services.versions import accept_all, keep
+from morphe.web.clips.services.grades.grade import grade_of
+from morphe.web.clips.services.grades.versions import accept_all, keep
 from morphe.web.outings.models import Outing
 from morphe.web.practice.models import Attempt, Mend, Prepared, Skill, Walk, Wish
 from morphe.web.practice.services import eyes, mends, prepared, record

@@ -13,9 +13,9 @@ from morphe.core.signal.profiles import PROFILES
 from morphe.core.standins.lab import CARD_REGION, TARGET_CORNERS
 from morphe.web.bench.services.convert import choices_of, take_profile
 from morphe.web.clips.models import Clip, ProfileMemory
-from morphe.web.clips.services.filmed import hints_for
-from morphe.web.clips.services.grades import grade_of
-from morphe.web.clips.services.versions import keep
+from morphe.web.clips.services.grades.grade import grade_of
+from morphe.web.clips.services.grades.versions import keep
+from morphe.web.clips.services.questions.filmed import hints_for
 from morphe.web.jobs.models import Job
 from morphe.web.library.models import Incoming, KeptProfile, LabSeries, LabTake
 from morphe.web.library.services.lab import demo_series, step_in

@@ -14,8 +14,8 @@ from morphe.core.grade.steps import Exposure
 from morphe.core.signal.profiles import PROFILES
 from morphe.core.standins.kits import KITS
 from morphe.web.clips.models import Clip
-from morphe.web.clips.services.questions import question_of
-from morphe.web.clips.services.versions import keep
+from morphe.web.clips.services.grades.versions import keep
+from morphe.web.clips.services.questions.profile import question_of
 from morphe.web.outings.models import Camera
 from tests.footage import ClipSpec, scene, write_clip
 from tests.web.conftest import brought_in

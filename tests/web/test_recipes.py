@@ -11,8 +11,8 @@ from morphe.core.grade.grade import Grade
 from morphe.core.grade.steps import Cdl, Exposure
 from morphe.core.interchange.cdl import cdl_text, read_cdl
 from morphe.web.clips.models import Clip
-from morphe.web.clips.services.grades import grade_of
-from morphe.web.clips.services.versions import accept_all, keep
+from morphe.web.clips.services.grades.grade import grade_of
+from morphe.web.clips.services.grades.versions import accept_all, keep
 from morphe.web.library.models import KeptRecipe
 from morphe.web.library.services.recipes import recipe_text, resembling, zipped
 from tests.odd import mutated

@@ -16,8 +16,8 @@ from morphe.core.grade.steps import Exposure
 from morphe.web.bench.models import Following
 from morphe.web.bench.services.over_time import over_time
 from morphe.web.clips.models import Clip
-from morphe.web.clips.services.grades import grade_of
-from morphe.web.clips.services.versions import keep
+from morphe.web.clips.services.grades.grade import grade_of
+from morphe.web.clips.services.grades.versions import keep
 from tests.web.working import work_all, work_off
 
 

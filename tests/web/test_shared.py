@@ -9,12 +9,13 @@ from morphe.core.grade.region import Ellipse, Region
 from morphe.core.grade.steps import Balance, Contrast, Exposure
 from morphe.core.measure.stand import Stand, apart_from_others
 from morphe.web.clips.models import Clip, Decision
-from morphe.web.clips.services import decide, judged, versions
-from morphe.web.clips.services.decide import offer_of, take_all, take_back
-from morphe.web.clips.services.fit import fit_on, given_by
-from morphe.web.clips.services.grades import grade_of, shared_layers
-from morphe.web.clips.services.grouping import group_anew, move_to
-from morphe.web.clips.services.shared import back_under, put_on, reach, split_off
+from morphe.web.clips.services.grades import decide, versions
+from morphe.web.clips.services.grades.decide import offer_of, take_all, take_back
+from morphe.web.clips.services.grades.fit import fit_on, given_by
+from morphe.web.clips.services.grades.grade import grade_of, shared_layers
+from morphe.web.clips.services.grades.shared import back_under, put_on, reach, split_off
+from morphe.web.clips.services.reading import judged
+from morphe.web.clips.services.wall.grouping import group_anew, move_to
 from tests.web.conftest import brought_in
 from tests.web.kept import once
 from tests.web.working import work_all, work_off
@@ -227,7 +228,7 @@ def test_given_a_correction_when_passed_on_then_it_is_trimmed_to_the_other_clip(
 
 def test_given_a_page_that_does_not_know_a_shared_change_when_it_keeps_then_that_is_not_undone(client, light):
     from morphe.core.grade import recipe
-    from morphe.web.clips.services.grades import under
+    from morphe.web.clips.services.grades.grade import under
 
     one = light[0]
     versions.keep(one, shared(one, Exposure(stops=0.1)), "shared")

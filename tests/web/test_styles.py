@@ -22,8 +22,8 @@ from morphe.core.interchange.cube import cube_text
 from morphe.core.interchange.cube_in import read_cube
 from morphe.core.pipeline.cube import bake_grade
 from morphe.web.clips.models import Clip
-from morphe.web.clips.services import versions
-from morphe.web.clips.services.grades import grade_of
+from morphe.web.clips.services.grades import versions
+from morphe.web.clips.services.grades.grade import grade_of
 from morphe.web.library.models import KeptLook, KeptLut
 from tests.web.working import work_all
 

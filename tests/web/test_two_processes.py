@@ -27,8 +27,8 @@ from threading import Thread
 from morphe.core.grade.steps import (
     Balance, BlackPoint, Contrast, Exposure, HoldLights, Saturation, Sharpen, Vignette)
 from morphe.web.clips.models import Clip
-from morphe.web.clips.services.grades import grade_of
-from morphe.web.clips.services.versions import keep, redo, undo
+from morphe.web.clips.services.grades.grade import grade_of
+from morphe.web.clips.services.grades.versions import keep, redo, undo
 STEPS = [(Exposure, "stops"), (Balance, "warmth"), (Contrast, "amount"), (Saturation, "amount"),
          (BlackPoint, "lower"), (HoldLights, "stops"), (Sharpen, "amount"), (Vignette, "amount")]
 seed, first, count, clips = (int(word) for word in sys.argv[1:])
@@ -49,7 +49,7 @@ import django; django.setup()
 import json
 from morphe.core.grade import recipe
 from morphe.web.clips.models import Clip, GradeVersion
-from morphe.web.clips.services.grades import grade_of
+from morphe.web.clips.services.grades.grade import grade_of
 print(json.dumps([[
     [[v.pk, v.parent_id, v.change] for v in GradeVersion.objects.filter(clip=clip).order_by("pk")],
     clip.version_id, {s.key: [getattr(s, f) for f in ("stops", "warmth", "amount", "lower") if hasattr(s, f)]

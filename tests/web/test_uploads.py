@@ -18,9 +18,9 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from morphe.web.clips.models import Clip, Decision, Upload
-from morphe.web.clips.services import uploads
-from morphe.web.clips.services.arriving import ARRIVING, Arriving
-from morphe.web.clips.services.lines import Lines
+from morphe.web.clips.services.intake import uploads
+from morphe.web.clips.services.intake.arriving import ARRIVING, Arriving
+from morphe.web.clips.services.intake.lines import Lines
 from morphe.web.jobs.services.ask import rescue
 from morphe.web.network import papers
 from morphe.web.outings.models import Outing

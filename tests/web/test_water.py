@@ -13,8 +13,8 @@ from morphe.core.signal.profiles import PROFILES
 from morphe.core.standins.demo import render_scene
 from morphe.core.standins.kits import KITS
 from morphe.web.clips.models import Clip, WaterMemory
-from morphe.web.clips.services.grades import grade_of
-from morphe.web.clips.services.water_hints import water_hints_of
+from morphe.web.clips.services.grades.grade import grade_of
+from morphe.web.clips.services.questions.water_hints import water_hints_of
 from morphe.web.outings.models import Camera
 from morphe.web.plan.models import DiveLesson, PlannedCamera
 from morphe.web.plan.services.current import add_camera, card_of, plan_of, save_answers

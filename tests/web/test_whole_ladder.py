@@ -16,9 +16,9 @@ from morphe.core.signal.transfer import encode_bt709
 from morphe.core.standins.jetty import render_jetty
 from morphe.core.style.looks import LOOKS
 from morphe.web.clips.models import Clip, Habit
-from morphe.web.clips.services import versions
-from morphe.web.clips.services.grades import grade_of
-from morphe.web.clips.services.habits import learn_habits
+from morphe.web.clips.services.grades import versions
+from morphe.web.clips.services.grades.grade import grade_of
+from morphe.web.clips.services.grades.habits import learn_habits
 from tests.footage import ClipSpec, write_clip
 from tests.web.conftest import brought_in
 from tests.web.test_water import act

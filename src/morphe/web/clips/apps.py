@@ -9,8 +9,8 @@ class ClipsConfig(AppConfig):
     def ready(self) -> None:
         from morphe.web.clips import models, signals
         from morphe.web.clips.jobs import register
-        from morphe.web.clips.services.habits import learn_habits
-        from morphe.web.clips.services.uploads import forget_stale, names_of_parts
+        from morphe.web.clips.services.grades.habits import learn_habits
+        from morphe.web.clips.services.intake.uploads import forget_stale, names_of_parts
         from morphe.web.jobs.services.ask import watched
         from morphe.web.jobs.services.sweep import KEEPING
         from morphe.web.outings.models import Camera, Outing

@@ -6,7 +6,10 @@ from collections.abc import Iterable
 
 from morphe.core.advise.judge import VERSION
 from morphe.web.clips.models import Clip
-from morphe.web.clips.services import card, decide, judged, playable, read, stands, uploads
+from morphe.web.clips.services.grades import decide
+from morphe.web.clips.services.intake import card, uploads
+from morphe.web.clips.services.reading import judged, playable, read
+from morphe.web.clips.services.wall import stands
 from morphe.web.jobs.kinds import KINDS, Kind
 
 __all__ = ["register"]

@@ -21,12 +21,8 @@ from morphe.core.advise.aims import Aims, Hour
 from morphe.core.errors import MorpheError, RecipeError
 from morphe.core.grade import recipe
 from morphe.web.clips.models import Clip, Decision
-from morphe.web.clips.services import offered_light as offered
-from morphe.web.clips.services.aims import BLACKS, WHITES, choose_aims
-from morphe.web.clips.services.answered import FILMED, LIGHT, WATER, note_answer
-from morphe.web.clips.services.bring_in import bring_in_upload
-from morphe.web.clips.services.cards import card_of, lights_of
-from morphe.web.clips.services.decide import (
+from morphe.web.clips.services.grades.aims import BLACKS, WHITES, choose_aims
+from morphe.web.clips.services.grades.decide import (
     do_again,
     is_deciding,
     latest_decision,
@@ -35,14 +31,18 @@ from morphe.web.clips.services.decide import (
     take_all,
     take_back,
 )
-from morphe.web.clips.services.fit import Given, fit_on, given_by
-from morphe.web.clips.services.grouping import group_anew, move_to
-from morphe.web.clips.services.judged import choose_profile
-from morphe.web.clips.services.lamps import LAMPS, choose_lamps
-from morphe.web.clips.services.questions import question_of
-from morphe.web.clips.services.remove import remove_clip
-from morphe.web.clips.services.room import room
-from morphe.web.clips.services.shots import (
+from morphe.web.clips.services.grades.fit import Given, fit_on, given_by
+from morphe.web.clips.services.grades.lamps import LAMPS, choose_lamps
+from morphe.web.clips.services.grades.working_space import SPACES, choose_space, space_of
+from morphe.web.clips.services.intake.bring_in import bring_in_upload
+from morphe.web.clips.services.questions import light as offered
+from morphe.web.clips.services.questions.answered import FILMED, LIGHT, WATER, note_answer
+from morphe.web.clips.services.questions.dive import say_wet
+from morphe.web.clips.services.questions.profile import question_of
+from morphe.web.clips.services.questions.tried import tried
+from morphe.web.clips.services.questions.water import picture_if, wet_question_of
+from morphe.web.clips.services.reading.judged import choose_profile
+from morphe.web.clips.services.reading.shots import (
     clip_at,
     cut_here,
     join,
@@ -52,12 +52,12 @@ from morphe.web.clips.services.shots import (
     split,
     undo_cut,
 )
-from morphe.web.clips.services.space import SPACES, choose_space, space_of
-from morphe.web.clips.services.stands import corrected_picture
-from morphe.web.clips.services.tolerance import tolerance
-from morphe.web.clips.services.tried import tried
-from morphe.web.clips.services.waters import say_wet
-from morphe.web.clips.services.wet_question import picture_if, wet_question_of
+from morphe.web.clips.services.space.remove import remove_clip
+from morphe.web.clips.services.space.room import room
+from morphe.web.clips.services.wall.cards import card_of, lights_of
+from morphe.web.clips.services.wall.grouping import group_anew, move_to
+from morphe.web.clips.services.wall.stands import corrected_picture
+from morphe.web.clips.services.wall.tolerance import tolerance
 from morphe.web.clips.signals import judged
 from morphe.web.outings.models import Camera, Outing
 from morphe.web.outings.services.current import outing_of

@@ -9,8 +9,8 @@ from django.views.decorators.http import require_POST, require_safe
 
 from morphe.core.errors import MediaError, MorpheError
 from morphe.web.clips.models import CardImport
-from morphe.web.clips.services import card as cards
-from morphe.web.clips.services.room import room
+from morphe.web.clips.services.intake import card as cards
+from morphe.web.clips.services.space.room import room
 from morphe.web.outings.services.current import outing_of
 
 LOCAL = ("127.0.0.1", "::1")

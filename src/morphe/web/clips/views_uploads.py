@@ -14,8 +14,8 @@ from django.views.decorators.http import require_http_methods, require_POST
 
 from morphe.core.errors import MediaError, MorpheError, is_disk_full
 from morphe.web.clips.models import Upload
-from morphe.web.clips.services.lines import LINES
-from morphe.web.clips.services.uploads import OutOfStep, add, begin_upload, give_up, offset_of, settle
+from morphe.web.clips.services.intake.lines import LINES
+from morphe.web.clips.services.intake.uploads import OutOfStep, add, begin_upload, give_up, offset_of, settle
 from morphe.web.outings.services.current import outing_of
 from morphe.web.shell.disk import FULL
 from morphe.web.shell.numbers import number

@@ -12,8 +12,8 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST, require_safe
 
 from morphe.core.errors import MorpheError
-from morphe.web.clips.services.room import room
-from morphe.web.clips.services.storage import sized_for_web
+from morphe.web.clips.services.reading.storage import sized_for_web
+from morphe.web.clips.services.space.room import room
 from morphe.web.jobs.models import Job
 from morphe.web.keep.models import Backup
 from morphe.web.keep.services.backup import KIND, begin_backup

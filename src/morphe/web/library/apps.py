@@ -10,7 +10,7 @@ class LibraryConfig(AppConfig):
     name = "morphe.web.library"
 
     def ready(self) -> None:
-        from morphe.web.clips.services.filmed import OWN_PROFILES
+        from morphe.web.clips.services.questions.filmed import OWN_PROFILES
         from morphe.web.jobs.kinds import KINDS, Kind
         from morphe.web.library.models import Incoming
         from morphe.web.library.services import incoming

@@ -11,7 +11,7 @@ from django.views.decorators.http import require_POST, require_safe
 
 from morphe.core.errors import MorpheError
 from morphe.web.clips.models import Clip, JudgingFrame, LightGroup
-from morphe.web.clips.services.grades import grade_of
+from morphe.web.clips.services.grades.grade import grade_of
 from morphe.web.match.models import Matching, PinnedFrame
 from morphe.web.match.services import pins
 from morphe.web.match.services.cameras import learn_pair

@@ -14,7 +14,7 @@ from django.views.decorators.http import require_POST, require_safe
 
 from morphe.core.errors import MorpheError
 from morphe.core.plan.calendar_file import calendar_text
-from morphe.web.clips.services.uploads import left_to_send
+from morphe.web.clips.services.intake.uploads import left_to_send
 from morphe.web.jobs.services.ask import ask
 from morphe.web.outings.models import Camera
 from morphe.web.outings.services.current import current_outing

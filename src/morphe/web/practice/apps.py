@@ -6,7 +6,7 @@ class PracticeConfig(AppConfig):
 
     def ready(self) -> None:
         from morphe.web.bench.services.aside import ASIDES
-        from morphe.web.clips.services.tolerance import OWN_TOLERANCES
+        from morphe.web.clips.services.wall.tolerance import OWN_TOLERANCES
         from morphe.web.jobs.kinds import KINDS, Kind
         from morphe.web.practice.services import mends, prepared
         from morphe.web.practice.services.eyes import own_tolerance

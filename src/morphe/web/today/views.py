@@ -8,7 +8,7 @@ from django.views.decorators.http import require_POST, require_safe
 
 from morphe.core.errors import MorpheError
 from morphe.web.bench.services.tour import invites, tour_of
-from morphe.web.clips.services.uploads import left_to_send
+from morphe.web.clips.services.intake.uploads import left_to_send
 from morphe.web.handover.models import HandOver
 from morphe.web.logbook.models import LogEntry
 from morphe.web.outings.models import Outing

@@ -9,9 +9,9 @@ from morphe.core.grade import recipe
 from morphe.core.grade.layer import Layer, Scope
 from morphe.core.grade.steps import STEPS
 from morphe.web.bench.acts import Asked, act
-from morphe.web.clips.services import versions
-from morphe.web.clips.services.grades import SHARED, grade_of
-from morphe.web.clips.services.shared import back_under, put_on, split_off
+from morphe.web.clips.services.grades import versions
+from morphe.web.clips.services.grades.grade import SHARED, grade_of
+from morphe.web.clips.services.grades.shared import back_under, put_on, split_off
 
 __all__: list[str] = []
 

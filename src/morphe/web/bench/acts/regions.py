@@ -10,8 +10,8 @@ from morphe.core.grade.region import Region
 from morphe.web.bench.acts import Asked, act
 from morphe.web.bench.services.follow import begin_following
 from morphe.web.bench.services.regions import add_region
-from morphe.web.clips.services import versions
-from morphe.web.clips.services.grades import grade_of
+from morphe.web.clips.services.grades import versions
+from morphe.web.clips.services.grades.grade import grade_of
 from morphe.web.shell.numbers import seconds
 
 __all__: list[str] = []

@@ -7,11 +7,11 @@ from morphe.core.advise.schools import in_school, school_of
 from morphe.core.grade import recipe
 from morphe.web.bench.acts import Asked, act
 from morphe.web.bench.services.fixes import take_fix
-from morphe.web.clips.services import versions
-from morphe.web.clips.services.aims import choose_hour
-from morphe.web.clips.services.grades import grade_of, merged
-from morphe.web.clips.services.habits import forget_habit
-from morphe.web.clips.services.judged import judge_anew
+from morphe.web.clips.services.grades import versions
+from morphe.web.clips.services.grades.aims import choose_hour
+from morphe.web.clips.services.grades.grade import grade_of, merged
+from morphe.web.clips.services.grades.habits import forget_habit
+from morphe.web.clips.services.reading.judged import judge_anew
 
 __all__ = ["keep"]
 

@@ -6,8 +6,8 @@ from morphe.core.grade.layer import Layer, Scope
 from morphe.web.bench.acts import Asked, act
 from morphe.web.bench.services import finish
 from morphe.web.bench.services.looks import save_look, take_look
-from morphe.web.clips.services import versions
-from morphe.web.clips.services.grades import grade_of
+from morphe.web.clips.services.grades import versions
+from morphe.web.clips.services.grades.grade import grade_of
 
 __all__: list[str] = []
 

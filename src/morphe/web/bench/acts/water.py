@@ -5,7 +5,7 @@ from __future__ import annotations
 from morphe.core.errors import ColourError
 from morphe.web.bench.acts import Asked, act
 from morphe.web.bench.services.water import take_way
-from morphe.web.clips.services import waters
+from morphe.web.clips.services.questions import dive as waters
 from morphe.web.plan.services.dive_lessons import forget_dive_lesson, keep_dive_lesson
 
 __all__: list[str] = []

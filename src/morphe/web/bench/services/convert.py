@@ -17,10 +17,10 @@ from morphe.core.pipeline.reference import evaluate
 from morphe.core.signal.own_profile import judged_profile
 from morphe.core.signal.profiles import PROFILES, Kind
 from morphe.web.clips.models import Clip
-from morphe.web.clips.services import versions
-from morphe.web.clips.services.grades import grade_of
-from morphe.web.clips.services.judged import choose_profile
-from morphe.web.clips.services.questions import Answer, answers_of
+from morphe.web.clips.services.grades import versions
+from morphe.web.clips.services.grades.grade import grade_of
+from morphe.web.clips.services.questions.profile import Answer, answers_of
+from morphe.web.clips.services.reading.judged import choose_profile
 from morphe.web.library.models import KeptProfile
 from morphe.web.library.services.profiles import keep_own
 

@@ -28,7 +28,7 @@ from morphe.core.grade.steps.bars import BARS, CROPS
 from morphe.core.grade.steps.title import MANNERS, SPOTS
 from morphe.web.bench.services.layers import ShownStep, steps_of
 from morphe.web.clips.models import Clip
-from morphe.web.clips.services.counted import area_of_clip
+from morphe.web.clips.services.reading.counted import area_of_clip
 from morphe.web.shell.numbers import decimal
 
 __all__ = [

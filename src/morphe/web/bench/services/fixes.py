@@ -14,10 +14,10 @@ from morphe.core.errors import ColourError
 from morphe.core.grade.grade import Grade
 from morphe.web.bench.services.skin import skin_pixels
 from morphe.web.clips.models import Clip
-from morphe.web.clips.services import versions
-from morphe.web.clips.services.grades import grade_of
-from morphe.web.clips.services.kept import strength_of
-from morphe.web.clips.services.storage import small_picture
+from morphe.web.clips.services.grades import versions
+from morphe.web.clips.services.grades.grade import grade_of
+from morphe.web.clips.services.reading.kept import strength_of
+from morphe.web.clips.services.reading.storage import small_picture
 
 __all__ = ["fixes_of", "take_fix"]
 

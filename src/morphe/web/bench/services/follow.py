@@ -19,8 +19,8 @@ from morphe.core.pulse import alive
 from morphe.core.signal.arrays import Plane
 from morphe.web.bench.models import Following
 from morphe.web.clips.models import Clip
-from morphe.web.clips.services import versions
-from morphe.web.clips.services.grades import grade_of
+from morphe.web.clips.services.grades import versions
+from morphe.web.clips.services.grades.grade import grade_of
 from morphe.web.jobs.services.ask import ask
 from morphe.web.jobs.services.run import Run
 

@@ -11,9 +11,9 @@ from morphe.core.grade.step import Step
 from morphe.core.pipeline.screen import graded_still
 from morphe.core.screen.pictures import jpeg
 from morphe.web.clips.models import Clip, GradeVersion
-from morphe.web.clips.services import versions
-from morphe.web.clips.services.grades import stored, with_shared
-from morphe.web.clips.services.storage import load_picture
+from morphe.web.clips.services.grades import versions
+from morphe.web.clips.services.grades.grade import stored, with_shared
+from morphe.web.clips.services.reading.storage import load_picture
 
 __all__ = [
     "Difference",

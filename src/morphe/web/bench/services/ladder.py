@@ -21,9 +21,9 @@ from morphe.web.bench.services.fixes import fixes_of
 from morphe.web.bench.services.instruments import INSTRUMENTS, Control, Tool
 from morphe.web.bench.services.layers import Group, ShownNumber, groups_of, reaches
 from morphe.web.clips.models import Clip, GradeVersion
-from morphe.web.clips.services.grades import SHARED, Holder, grade_of, under
-from morphe.web.clips.services.habits import Usual, usual_of
-from morphe.web.clips.services.versions import next_redo, next_undo
+from morphe.web.clips.services.grades.grade import SHARED, Holder, grade_of, under
+from morphe.web.clips.services.grades.habits import Usual, usual_of
+from morphe.web.clips.services.grades.versions import next_redo, next_undo
 
 __all__ = ["Ladder", "ShownRung", "ladder_of"]
 

@@ -13,8 +13,8 @@ from morphe.core.grade.step import FrameStep
 from morphe.core.grade.steps import ORDER
 from morphe.core.match.match import MATCH
 from morphe.web.clips.models import Clip
-from morphe.web.clips.services.grades import SHARED, is_split, own_id
-from morphe.web.clips.services.shared import reach
+from morphe.web.clips.services.grades.grade import SHARED, is_split, own_id
+from morphe.web.clips.services.grades.shared import reach
 
 __all__ = [
     "Group",

@@ -25,10 +25,10 @@ from morphe.core.style.looks import LOOKS, Look
 from morphe.core.style.pairing import Pairing, paired
 from morphe.core.style.strength import Borne, borne_strength, style_layer
 from morphe.web.clips.models import Clip
-from morphe.web.clips.services import versions
-from morphe.web.clips.services.grades import grade_of, under
-from morphe.web.clips.services.kept import strength_of
-from morphe.web.clips.services.storage import load_picture
+from morphe.web.clips.services.grades import versions
+from morphe.web.clips.services.grades.grade import grade_of, under
+from morphe.web.clips.services.reading.kept import strength_of
+from morphe.web.clips.services.reading.storage import load_picture
 from morphe.web.library.models import KeptLook, KeptLut
 from morphe.web.library.services.styles import keep_look, kept_look, kept_lut, look_layers, own_looks
 

@@ -12,8 +12,8 @@ from morphe.core.grade.steps import STEPS
 from morphe.web.bench.services.follow import FollowState, follow_state
 from morphe.web.bench.services.layers import ShownStep, more_for, steps_of
 from morphe.web.clips.models import Clip
-from morphe.web.clips.services import versions
-from morphe.web.clips.services.grades import grade_of
+from morphe.web.clips.services.grades import versions
+from morphe.web.clips.services.grades.grade import grade_of
 
 __all__ = ["ShownRegion", "add_region", "left_out_at", "shown_regions"]
 

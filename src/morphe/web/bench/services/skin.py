@@ -19,10 +19,10 @@ from morphe.core.measure.skin import Patch, find_skin
 from morphe.core.pipeline.screen import graded_still
 from morphe.core.signal.arrays import Encoded, Mask
 from morphe.web.clips.models import Clip, JudgingFrame
-from morphe.web.clips.services.aims import patch_of
-from morphe.web.clips.services.judged import judge_anew
-from morphe.web.clips.services.kept import faces_of
-from morphe.web.clips.services.storage import load_picture, written
+from morphe.web.clips.services.grades.aims import patch_of
+from morphe.web.clips.services.reading.judged import judge_anew
+from morphe.web.clips.services.reading.kept import faces_of
+from morphe.web.clips.services.reading.storage import load_picture, written
 
 __all__ = ["point_to_skin", "skin_of_frame", "skin_pixels", "skin_watch"]
 

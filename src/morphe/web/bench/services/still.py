@@ -32,11 +32,11 @@ from morphe.web.bench.services.aside import aside_of
 from morphe.web.bench.services.palette import palette_json
 from morphe.web.bench.services.skin import skin_of_frame, skin_watch
 from morphe.web.clips.models import Clip, JudgingFrame
-from morphe.web.clips.services.aims import aims_of
-from morphe.web.clips.services.counted import counted_small, counted_under
-from morphe.web.clips.services.grades import grade_of
-from morphe.web.clips.services.kept import strength_of
-from morphe.web.clips.services.storage import load_picture, written
+from morphe.web.clips.services.grades.aims import aims_of
+from morphe.web.clips.services.grades.grade import grade_of
+from morphe.web.clips.services.reading.counted import counted_small, counted_under
+from morphe.web.clips.services.reading.kept import strength_of
+from morphe.web.clips.services.reading.storage import load_picture, written
 
 __all__ = [
     "Measured",

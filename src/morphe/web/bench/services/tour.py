@@ -11,7 +11,7 @@ from django.urls import reverse
 from morphe.core.grade.grade import Grade
 from morphe.core.grade.layer import Scope
 from morphe.web.clips.models import Clip
-from morphe.web.clips.services.grades import grade_of
+from morphe.web.clips.services.grades.grade import grade_of
 from morphe.web.outings.models import Outing
 
 __all__ = ["Tour", "begin_tour", "end_tour", "invites", "leave_stop", "tour_of"]

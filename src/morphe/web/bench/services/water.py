@@ -19,12 +19,12 @@ from morphe.core.water.daylight import WATER_TYPES
 from morphe.core.water.hints import WaterHints
 from morphe.web.bench.services.still import frame_of
 from morphe.web.clips.models import Clip
-from morphe.web.clips.services import versions
-from morphe.web.clips.services.grades import grade_of
-from morphe.web.clips.services.kept import findings_of
-from morphe.web.clips.services.storage import load_picture
-from morphe.web.clips.services.water_hints import water_hints_of
-from morphe.web.clips.services.waters import TYPED
+from morphe.web.clips.services.grades import versions
+from morphe.web.clips.services.grades.grade import grade_of
+from morphe.web.clips.services.questions.dive import TYPED
+from morphe.web.clips.services.questions.water_hints import water_hints_of
+from morphe.web.clips.services.reading.kept import findings_of
+from morphe.web.clips.services.reading.storage import load_picture
 from morphe.web.plan.services.depth_drawing import DepthDrawing, depth_drawing
 from morphe.web.plan.services.dive_lessons import ways_kept
 

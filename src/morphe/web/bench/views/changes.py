@@ -23,9 +23,9 @@ from morphe.web.bench.services.tour import begin_tour, end_tour, leave_stop, tou
 from morphe.web.bench.views.asked import body, clip_by, refusal
 from morphe.web.bench.views.page import by_another, ladder_after
 from morphe.web.clips.models import Clip
-from morphe.web.clips.services.grades import under
-from morphe.web.clips.services.parts import begin_here, end_here, shown_parts, take_away
-from morphe.web.clips.services.storage import load_picture
+from morphe.web.clips.services.grades.grade import under
+from morphe.web.clips.services.reading.storage import load_picture
+from morphe.web.clips.services.wall.parts import begin_here, end_here, shown_parts, take_away
 from morphe.web.outings.services.current import current_outing
 from morphe.web.shell.changes import marked
 from morphe.web.shell.numbers import number, seconds

@@ -12,7 +12,7 @@ from morphe.core.interchange.cube import cube_of, cube_text
 from morphe.core.pipeline.passes import compile_grade
 from morphe.web.bench.views.asked import clip_by
 from morphe.web.clips.models import Clip
-from morphe.web.clips.services.grades import grade_of
+from morphe.web.clips.services.grades.grade import grade_of
 from morphe.web.shell.files import attached, plain_name
 
 

@@ -31,11 +31,11 @@ from morphe.web.bench.services.tour import tour_of
 from morphe.web.bench.services.water import water_choices
 from morphe.web.bench.views.asked import clip_by
 from morphe.web.clips.models import Clip
-from morphe.web.clips.services.aims import aims_of
-from morphe.web.clips.services.grades import grade_of, under, unreadable
-from morphe.web.clips.services.judged import up_to_date
-from morphe.web.clips.services.parts import shown_parts
-from morphe.web.clips.services.shots import clip_at
+from morphe.web.clips.services.grades.aims import aims_of
+from morphe.web.clips.services.grades.grade import grade_of, under, unreadable
+from morphe.web.clips.services.reading.judged import up_to_date
+from morphe.web.clips.services.reading.shots import clip_at
+from morphe.web.clips.services.wall.parts import shown_parts
 from morphe.web.jobs.services.ask import ask
 from morphe.web.library.models import KeptRecipe
 from morphe.web.outings.services.current import current_outing

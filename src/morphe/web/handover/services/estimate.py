@@ -19,11 +19,11 @@ from morphe.core.handover.rhythm import rhythm_cost
 from morphe.core.pipeline.hdr_space import left_out
 from morphe.core.signal.profiles import Kind
 from morphe.web.clips.models import Clip
-from morphe.web.clips.services.grades import grade_of, under
-from morphe.web.clips.services.kept import strength_of
-from morphe.web.clips.services.parts import parts_of
-from morphe.web.clips.services.shots import going_out
-from morphe.web.clips.services.storage import sized_for_web
+from morphe.web.clips.services.grades.grade import grade_of, under
+from morphe.web.clips.services.reading.kept import strength_of
+from morphe.web.clips.services.reading.shots import going_out
+from morphe.web.clips.services.reading.storage import sized_for_web
+from morphe.web.clips.services.wall.parts import parts_of
 from morphe.web.handover.models import HandOver
 from morphe.web.handover.services.wish import Wish
 

@@ -17,8 +17,8 @@ from morphe.core.handover.verdict import State
 from morphe.core.pipeline.screen import graded_still
 from morphe.core.screen.pictures import jpeg
 from morphe.web.clips.models import Clip
-from morphe.web.clips.services.grades import grade_of
-from morphe.web.clips.services.storage import load_picture
+from morphe.web.clips.services.grades.grade import grade_of
+from morphe.web.clips.services.reading.storage import load_picture
 from morphe.web.handover.models import HandOver
 from morphe.web.outings.models import Outing
 

@@ -15,9 +15,9 @@ from morphe.core.handover.delivery import Delivery
 from morphe.core.handover.hdr import why_not_hdr
 from morphe.core.handover.parts import Part
 from morphe.web.clips.models import Clip
-from morphe.web.clips.services.grades import grade_of
-from morphe.web.clips.services.parts import parts_of
-from morphe.web.clips.services.shots import going_out
+from morphe.web.clips.services.grades.grade import grade_of
+from morphe.web.clips.services.reading.shots import going_out
+from morphe.web.clips.services.wall.parts import parts_of
 from morphe.web.handover.models import HandOver
 from morphe.web.handover.services.names import file_name
 from morphe.web.handover.services.wish import Wish

@@ -27,7 +27,7 @@ from morphe.core.handover.render import Cancelled, Rendered, graded_for, render,
 from morphe.core.handover.stills import STILLS, write_still
 from morphe.core.interchange.cube import cube_of, cube_text
 from morphe.web.clips.models import Clip, JudgingFrame
-from morphe.web.clips.services.kept import strength_of
+from morphe.web.clips.services.reading.kept import strength_of
 from morphe.web.handover.models import HandOver
 from morphe.web.handover.services.link_page import write_link_page
 from morphe.web.handover.services.outing_report import report_of, write_pdf

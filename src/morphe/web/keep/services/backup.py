@@ -19,7 +19,7 @@ from django.utils.text import slugify
 from morphe.core.errors import MorpheError
 from morphe.core.grade import recipe
 from morphe.web.clips.models import Clip
-from morphe.web.clips.services.grades import grade_of
+from morphe.web.clips.services.grades.grade import grade_of
 from morphe.web.jobs.models import Job
 from morphe.web.jobs.services.ask import ask
 from morphe.web.jobs.services.run import Run

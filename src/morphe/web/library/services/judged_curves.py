@@ -7,8 +7,8 @@ from dataclasses import dataclass
 from morphe.core.errors import UnknownName
 from morphe.core.signal.families import curve_of
 from morphe.core.signal.own_profile import judged_profile
-from morphe.web.clips.services.judged import choose_profile
-from morphe.web.clips.services.shared_curves import SharedCurve, shared_curve_of, shared_curves
+from morphe.web.clips.services.reading.judged import choose_profile
+from morphe.web.clips.services.reading.shared_curves import SharedCurve, shared_curve_of, shared_curves
 from morphe.web.library.models import KeptProfile
 from morphe.web.library.services.drawing import Drawing, band, drawn
 from morphe.web.library.services.profiles import keep_own

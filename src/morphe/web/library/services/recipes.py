@@ -21,9 +21,9 @@ from morphe.core.interchange.cdl import read_cdl
 from morphe.core.pipeline.screen import graded_still
 from morphe.core.screen.pictures import jpeg
 from morphe.web.clips.models import Clip
-from morphe.web.clips.services.decide import pass_on
-from morphe.web.clips.services.fit import GOOD, Fit, Given, fit_on, given_by
-from morphe.web.clips.services.storage import load_picture
+from morphe.web.clips.services.grades.decide import pass_on
+from morphe.web.clips.services.grades.fit import GOOD, Fit, Given, fit_on, given_by
+from morphe.web.clips.services.reading.storage import load_picture
 from morphe.web.library.models import KeptRecipe
 
 __all__ = [

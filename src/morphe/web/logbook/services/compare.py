@@ -9,8 +9,8 @@ from morphe.core.pipeline.screen import graded_still
 from morphe.core.screen.pictures import jpeg
 from morphe.web.bench.services.history import Difference, grade_differences
 from morphe.web.clips.models import Clip
-from morphe.web.clips.services.storage import load_picture
-from morphe.web.clips.services.versions import keep
+from morphe.web.clips.services.grades.versions import keep
+from morphe.web.clips.services.reading.storage import load_picture
 from morphe.web.logbook.models import LogEntry
 
 __all__ = ["compared", "entry_picture", "use_again"]

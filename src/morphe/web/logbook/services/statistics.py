@@ -11,7 +11,7 @@ from morphe.core.errors import MorpheError
 from morphe.core.grade import recipe
 from morphe.core.grade.grade import Grade
 from morphe.web.clips.models import Clip
-from morphe.web.clips.services.grades import grade_of
+from morphe.web.clips.services.grades.grade import grade_of
 from morphe.web.logbook.models import LogEntry
 from morphe.web.outings.models import Outing
 

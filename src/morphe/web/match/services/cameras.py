@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from morphe.core.match.cameras import Apart, apart, lasting
 from morphe.web.clips.models import Clip
-from morphe.web.clips.services.grades import grade_of
+from morphe.web.clips.services.grades.grade import grade_of
 from morphe.web.match.models import Matching
 from morphe.web.plan.models import PairLesson
 

@@ -20,10 +20,10 @@ from morphe.core.screen.pictures import jpeg
 from morphe.core.screen.scopes import scope_pictures
 from morphe.core.signal.arrays import Encoded
 from morphe.web.clips.models import Clip, JudgingFrame
-from morphe.web.clips.services.counted import counted_under
-from morphe.web.clips.services.grades import grade_of
-from morphe.web.clips.services.storage import load_picture, small_picture
-from morphe.web.clips.services.versions import keep
+from morphe.web.clips.services.grades.grade import grade_of
+from morphe.web.clips.services.grades.versions import keep
+from morphe.web.clips.services.reading.counted import counted_under
+from morphe.web.clips.services.reading.storage import load_picture, small_picture
 from morphe.web.jobs.services.ask import ask
 from morphe.web.jobs.services.run import Run
 from morphe.web.match.models import Matching, PinnedFrame

@@ -20,8 +20,8 @@ from morphe.core.screen.pictures import jpeg
 from morphe.core.signal.arrays import Encoded
 from morphe.core.stored import read_array
 from morphe.web.clips.models import Clip, JudgingFrame, LightGroup
-from morphe.web.clips.services.grades import grade_of
-from morphe.web.clips.services.storage import load_picture
+from morphe.web.clips.services.grades.grade import grade_of
+from morphe.web.clips.services.reading.storage import load_picture
 from morphe.web.match.models import PinnedFrame
 from morphe.web.outings.models import Outing
 

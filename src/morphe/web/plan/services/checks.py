@@ -18,7 +18,7 @@ from morphe.core.reading.reference import read_still
 from morphe.core.screen.pictures import jpeg
 from morphe.core.signal.arrays import Encoded
 from morphe.core.stored import read_array
-from morphe.web.clips.services.bring_in import check_room, safe_name
+from morphe.web.clips.services.intake.bring_in import check_room, safe_name
 from morphe.web.jobs.services.ask import ask
 from morphe.web.jobs.services.run import Lost, Run
 from morphe.web.plan.models import Take, TakeCheck

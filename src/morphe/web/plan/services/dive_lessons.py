@@ -7,7 +7,7 @@ from morphe.core.plan.card import ShootCard
 from morphe.core.water.daylight import DepthLight
 from morphe.core.water.depth_card import depth_card
 from morphe.web.clips.models import Clip
-from morphe.web.clips.services.water_hints import water_hints_of
+from morphe.web.clips.services.questions.water_hints import water_hints_of
 from morphe.web.plan.models import DiveLesson, PlannedCamera
 
 __all__ = ["forget_dive_lesson", "keep_dive_lesson", "lessons_to_plan", "ways_kept"]

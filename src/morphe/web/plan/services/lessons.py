@@ -7,7 +7,7 @@ from morphe.core.plan.card import ShootCard
 from morphe.core.plan.lessons import learn_exposure
 from morphe.core.signal.profiles import PROFILES
 from morphe.web.clips.models import Clip
-from morphe.web.clips.services.grades import grade_of
+from morphe.web.clips.services.grades.grade import grade_of
 from morphe.web.plan.models import Lesson, PlannedCamera
 
 __all__ = ["learn", "offered"]

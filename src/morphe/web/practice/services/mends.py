@@ -29,10 +29,10 @@ from morphe.core.signal.arrays import Encoded
 from morphe.core.signal.profiles import PROFILES
 from morphe.core.stored import read_array
 from morphe.web.clips.models import Clip
-from morphe.web.clips.services.bring_in import bring_in_path
-from morphe.web.clips.services.grades import grade_of
-from morphe.web.clips.services.remove import remove_clip
-from morphe.web.clips.services.storage import load_picture
+from morphe.web.clips.services.grades.grade import grade_of
+from morphe.web.clips.services.intake.bring_in import bring_in_path
+from morphe.web.clips.services.reading.storage import load_picture
+from morphe.web.clips.services.space.remove import remove_clip
 from morphe.web.jobs.services.ask import ask
 from morphe.web.jobs.services.run import Run
 from morphe.web.outings.models import Outing

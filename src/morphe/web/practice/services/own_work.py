@@ -12,7 +12,7 @@ from morphe.core.grade.grade import Grade
 from morphe.core.grade.param import Param
 from morphe.core.grade.steps import STEPS
 from morphe.web.clips.models import Clip
-from morphe.web.clips.services.grades import grade_of
+from morphe.web.clips.services.grades.grade import grade_of
 from morphe.web.practice.services.topics import TOPICS, Topic
 
 __all__ = ["Leaning", "leanings"]

@@ -12,8 +12,8 @@ from django.conf import settings
 from morphe.core.standins.demo import DEMO_CLIPS, DEMO_DAY
 from morphe.core.standins.demo_card import CARD_CLIPS
 from morphe.core.standins.kits import KITS
-from morphe.web.clips.services.bring_in import bring_in_path
-from morphe.web.clips.services.remove import remove_clip
+from morphe.web.clips.services.intake.bring_in import bring_in_path
+from morphe.web.clips.services.space.remove import remove_clip
 from morphe.web.library.models import LabSeries
 from morphe.web.library.services.lab import demo_series
 from morphe.web.match.services.pins import unpin

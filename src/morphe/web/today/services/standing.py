@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from django.urls import reverse
 from django.utils import timezone
 
-from morphe.web.clips.services.together import asked_about
+from morphe.web.clips.services.questions.together import asked_about
 from morphe.web.handover.models import HandOver
 from morphe.web.outings.models import Outing
 

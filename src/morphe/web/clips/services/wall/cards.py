@@ -11,9 +11,9 @@ from morphe.core.advise.rungs import RUNGS
 from morphe.core.measure.stand import TOGETHER_MIRED, TOGETHER_STOPS
 from morphe.core.signal.profiles import Kind
 from morphe.web.clips.models import Clip, JudgingFrame, LightGroup
-from morphe.web.clips.services.grades import under
-from morphe.web.clips.services.stands import apart_of
-from morphe.web.clips.services.storage import sized_for_web
+from morphe.web.clips.services.grades.grade import under
+from morphe.web.clips.services.reading.storage import sized_for_web
+from morphe.web.clips.services.wall.stands import apart_of
 
 __all__ = ["Card", "LightOfCards", "card_of", "lights_of"]
 

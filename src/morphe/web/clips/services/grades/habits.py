@@ -12,7 +12,7 @@ from morphe.core.errors import ColourError
 from morphe.core.grade import recipe
 from morphe.core.grade.step import Step
 from morphe.web.clips.models import Clip, Habit
-from morphe.web.clips.services.grades import grade_of
+from morphe.web.clips.services.grades.grade import grade_of
 
 __all__ = ["Usual", "forget_habit", "learn_habits", "usual_of", "usually"]
 

@@ -11,9 +11,9 @@ from morphe.core.grade.restore import Restore
 from morphe.core.interchange.dive_log import read_depths, read_dive_log
 from morphe.core.water.hints import WaterHints
 from morphe.web.clips.models import Clip, WaterMemory
-from morphe.web.clips.services.grades import grade_of
-from morphe.web.clips.services.judged import judge_anew
-from morphe.web.clips.services.versions import keep
+from morphe.web.clips.services.grades.grade import grade_of
+from morphe.web.clips.services.grades.versions import keep
+from morphe.web.clips.services.reading.judged import judge_anew
 from morphe.web.jobs.services.ask import ask
 
 __all__ = ["TYPED", "say_wet", "take_dive_log", "tell"]

@@ -13,7 +13,7 @@ from morphe.core.grade.layer import CLIP, Layer, Scope
 from morphe.core.grade.step import Step
 from morphe.core.grade.steps import Balance, Exposure
 from morphe.web.clips.models import Clip, GradeVersion, LightGroup, SharedLayer
-from morphe.web.clips.services.grades import grade_of, holder_of, is_split, own_id, stored
+from morphe.web.clips.services.grades.grade import grade_of, holder_of, is_split, own_id, stored
 from morphe.web.jobs.services.ask import ask
 
 __all__ = [

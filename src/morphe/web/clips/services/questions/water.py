@@ -6,8 +6,8 @@ from dataclasses import dataclass, replace
 
 from morphe.core.errors import UnknownName
 from morphe.web.clips.models import Clip, JudgingFrame
-from morphe.web.clips.services.tried import tried
-from morphe.web.clips.services.water_hints import water_hints_of
+from morphe.web.clips.services.questions.tried import tried
+from morphe.web.clips.services.questions.water_hints import water_hints_of
 from morphe.web.outings.models import Outing
 
 __all__ = ["ANSWERS", "WetQuestion", "picture_if", "wet_question_of"]

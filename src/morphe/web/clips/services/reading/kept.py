@@ -18,9 +18,9 @@ from morphe.core.measure.readings import Readings
 from morphe.core.pipeline.screen import graded_still
 from morphe.core.screen.pictures import jpeg
 from morphe.web.clips.models import Clip, JudgingFrame
-from morphe.web.clips.services.counted import counted_under
-from morphe.web.clips.services.grades import grade_of
-from morphe.web.clips.services.storage import load_picture, picture_file, small_picture
+from morphe.web.clips.services.grades.grade import grade_of
+from morphe.web.clips.services.reading.counted import counted_under
+from morphe.web.clips.services.reading.storage import load_picture, picture_file, small_picture
 
 __all__ = [
     "faces_of", "findings_of", "keep_findings", "keep_over_time", "over_time_of", "prepared_pictures",

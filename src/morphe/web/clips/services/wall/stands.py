@@ -9,9 +9,9 @@ from morphe.core.grade.grade import Grade
 from morphe.core.measure.stand import Apart, Stand, apart_from_others, stand_of
 from morphe.core.screen.still import frame_state
 from morphe.web.clips.models import Clip
-from morphe.web.clips.services.counted import counted_small
-from morphe.web.clips.services.grades import grade_of, under
-from morphe.web.clips.services.kept import thumbnail_under
+from morphe.web.clips.services.grades.grade import grade_of, under
+from morphe.web.clips.services.reading.counted import counted_small
+from morphe.web.clips.services.reading.kept import thumbnail_under
 from morphe.web.jobs.services.run import Run
 from morphe.web.outings.models import Outing
 

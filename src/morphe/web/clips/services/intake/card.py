@@ -16,8 +16,8 @@ from django.db import transaction
 from morphe.core.errors import MediaError, MorpheError
 from morphe.core.footage.there import ENDINGS
 from morphe.web.clips.models import CardImport, Clip
-from morphe.web.clips.services.bring_in import AlreadyHere, bring_in_path
-from morphe.web.clips.services.storage import sized_for_web
+from morphe.web.clips.services.intake.bring_in import AlreadyHere, bring_in_path
+from morphe.web.clips.services.reading.storage import sized_for_web
 from morphe.web.jobs.services.ask import ask, stop
 from morphe.web.jobs.services.run import Run
 from morphe.web.outings.models import Outing

@@ -11,8 +11,8 @@ from morphe.core.grade.convert import FAMILY_OF
 from morphe.core.plan.slate import parse_note
 from morphe.core.signal.profiles import PROFILES, Kind
 from morphe.web.clips.models import Clip, ProfileMemory
-from morphe.web.clips.services.shared_curves import curves_of_others
-from morphe.web.clips.services.together import others_of
+from morphe.web.clips.services.questions.together import others_of
+from morphe.web.clips.services.reading.shared_curves import curves_of_others
 
 __all__ = ["OWN", "OWN_PROFILES", "chosen_profile", "hints_for", "remember", "remembered"]
 

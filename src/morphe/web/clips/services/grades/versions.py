@@ -14,7 +14,7 @@ from morphe.core.grade.grade import Grade
 from morphe.core.grade.layer import Layer
 from morphe.core.grade.merge import merge
 from morphe.web.clips.models import Clip, Decision, GradeVersion
-from morphe.web.clips.services.grades import (
+from morphe.web.clips.services.grades.grade import (
     SHARED,
     Holder,
     grade_of,
@@ -24,8 +24,8 @@ from morphe.web.clips.services.grades import (
     stored,
     under,
 )
-from morphe.web.clips.services.habits import usual_of, usually
-from morphe.web.clips.services.shared import changed_for_all, made_holder
+from morphe.web.clips.services.grades.habits import usual_of, usually
+from morphe.web.clips.services.grades.shared import changed_for_all, made_holder
 from morphe.web.clips.signals import decided
 from morphe.web.jobs.services.ask import ask
 from morphe.web.shell.notes import note

@@ -13,7 +13,7 @@ from morphe.core.advise.profile.pooled_curve import shared_curve
 from morphe.core.grade.convert import FAMILY_OF
 from morphe.core.signal.profiles import Kind
 from morphe.web.clips.models import Clip
-from morphe.web.clips.services.together import Sort, alike_to, sort_of
+from morphe.web.clips.services.questions.together import Sort, alike_to, sort_of
 
 __all__ = ["SharedCurve", "curves_of_others", "shared_curve_of", "shared_curves"]
 

@@ -12,7 +12,7 @@ from morphe.core.grade.grade import Grade
 from morphe.core.grade.layer import Layer, Scope
 from morphe.core.grade.merge import merge
 from morphe.web.clips.models import Clip, GradeVersion, SharedLayer
-from morphe.web.clips.services.counted import area_of_clip
+from morphe.web.clips.services.reading.counted import area_of_clip
 from morphe.web.shell.numbers import numbers
 
 __all__ = [

@@ -9,7 +9,7 @@ from django.conf import settings
 from django.db.models import Sum
 
 from morphe.web.clips.models import Clip
-from morphe.web.clips.services.storage import sized_for_web
+from morphe.web.clips.services.reading.storage import sized_for_web
 
 __all__ = ["room"]
 

@@ -22,7 +22,7 @@ from django.db import transaction
 
 from morphe.core.errors import MediaError, OutputError
 from morphe.web.clips.models import Clip
-from morphe.web.clips.services.storage import sized_for_web
+from morphe.web.clips.services.reading.storage import sized_for_web
 from morphe.web.jobs.services.ask import ask
 from morphe.web.outings.models import Camera, Outing
 

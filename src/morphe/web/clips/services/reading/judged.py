@@ -19,16 +19,16 @@ from morphe.core.grade import recipe
 from morphe.core.grade.grade import Grade
 from morphe.core.reading.clip import Report, report_of
 from morphe.web.clips.models import Clip, GradeVersion
-from morphe.web.clips.services.aims import aims_of, patch_of
-from morphe.web.clips.services.filmed import OWN, chosen_profile, hints_for, remember, remembered
-from morphe.web.clips.services.grades import grade_of, shared_layers
-from morphe.web.clips.services.grouping import group_anew
-from morphe.web.clips.services.kept import findings_of
-from morphe.web.clips.services.lamps import share_of_lamps
-from morphe.web.clips.services.space import is_wide
-from morphe.web.clips.services.together import doubtful, of_its_folder
-from morphe.web.clips.services.versions import keep, with_proposals
-from morphe.web.clips.services.water_hints import water_hints_of
+from morphe.web.clips.services.grades.aims import aims_of, patch_of
+from morphe.web.clips.services.grades.grade import grade_of, shared_layers
+from morphe.web.clips.services.grades.lamps import share_of_lamps
+from morphe.web.clips.services.grades.versions import keep, with_proposals
+from morphe.web.clips.services.grades.working_space import is_wide
+from morphe.web.clips.services.questions.filmed import OWN, chosen_profile, hints_for, remember, remembered
+from morphe.web.clips.services.questions.together import doubtful, of_its_folder
+from morphe.web.clips.services.questions.water_hints import water_hints_of
+from morphe.web.clips.services.reading.kept import findings_of
+from morphe.web.clips.services.wall.grouping import group_anew
 from morphe.web.clips.signals import judged
 from morphe.web.jobs.services.ask import ask
 from morphe.web.jobs.services.run import Run

@@ -15,10 +15,10 @@ from morphe.core.footage.proxy import fitting_chroma_gain
 from morphe.core.handover.pump import Cancelled
 from morphe.pool.piece import ProxyPiece
 from morphe.web.clips.models import Clip
-from morphe.web.clips.services.judged import judge_anew
-from morphe.web.clips.services.kept import keep_findings, keep_over_time, prepared_pictures
-from morphe.web.clips.services.read import seen
-from morphe.web.clips.services.storage import load_picture
+from morphe.web.clips.services.reading.judged import judge_anew
+from morphe.web.clips.services.reading.kept import keep_findings, keep_over_time, prepared_pictures
+from morphe.web.clips.services.reading.read import seen
+from morphe.web.clips.services.reading.storage import load_picture
 from morphe.web.jobs.services.machines import made
 from morphe.web.jobs.services.run import Lost, Run
 

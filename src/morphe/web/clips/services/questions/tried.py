@@ -9,8 +9,8 @@ from morphe.core.advise.profile.filmed_as import FilmedAs
 from morphe.core.errors import UnknownName
 from morphe.core.water.hints import WaterHints
 from morphe.web.clips.models import Clip, JudgingFrame
-from morphe.web.clips.services.filmed import chosen_profile
-from morphe.web.clips.services.kept import findings_of, thumbnail_under
+from morphe.web.clips.services.questions.filmed import chosen_profile
+from morphe.web.clips.services.reading.kept import findings_of, thumbnail_under
 
 __all__ = ["tried"]
 

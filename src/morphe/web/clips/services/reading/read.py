@@ -16,9 +16,9 @@ from morphe.core.footage.probe import probe
 from morphe.core.handover.pump import Cancelled
 from morphe.pool.piece import LookPiece
 from morphe.web.clips.models import Clip
-from morphe.web.clips.services.judged import ADVISED, judge_findings, keep_advice, start_grade
-from morphe.web.clips.services.kept import keep_findings, over_time_of, prepared_pictures
-from morphe.web.clips.services.origin import keep_origin
+from morphe.web.clips.services.intake.origin import keep_origin
+from morphe.web.clips.services.reading.judged import ADVISED, judge_findings, keep_advice, start_grade
+from morphe.web.clips.services.reading.kept import keep_findings, over_time_of, prepared_pictures
 from morphe.web.jobs.services.ask import ask
 from morphe.web.jobs.services.machines import made
 from morphe.web.jobs.services.run import Lost, Run

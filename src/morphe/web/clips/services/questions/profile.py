@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from morphe.core.signal.profiles import PROFILES, Kind
 from morphe.web.clips.models import Clip, JudgingFrame
-from morphe.web.clips.services.together import in_doubt
+from morphe.web.clips.services.questions.together import in_doubt
 from morphe.web.outings.models import Outing
 
 __all__ = ["Answer", "Question", "answers_of", "question_of"]

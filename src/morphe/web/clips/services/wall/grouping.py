@@ -8,7 +8,7 @@ from django.db.models import F, Max
 from morphe.core.errors import MediaError
 from morphe.core.measure.light import LightOfClip, group_by_light
 from morphe.web.clips.models import Clip, LightGroup
-from morphe.web.clips.services.shared import carry_layers
+from morphe.web.clips.services.grades.shared import carry_layers
 from morphe.web.jobs.services.ask import ask
 from morphe.web.outings.models import Outing
 

@@ -15,12 +15,12 @@ from morphe.core.grade.layer import CLIP, Scope
 from morphe.core.grade.steps import Balance
 from morphe.core.measure.stand import TOGETHER_MIRED, Apart
 from morphe.web.clips.models import Clip, Decision, GradeVersion
-from morphe.web.clips.services.fit import Given, fit_on, trim_words
-from morphe.web.clips.services.grades import Holder, grade_of, is_split, with_shared
-from morphe.web.clips.services.shared import changed_for_all, joined, put_on
-from morphe.web.clips.services.stands import member_of
-from morphe.web.clips.services.together import asked_about
-from morphe.web.clips.services.versions import go_to, keep, with_proposals
+from morphe.web.clips.services.grades.fit import Given, fit_on, trim_words
+from morphe.web.clips.services.grades.grade import Holder, grade_of, is_split, with_shared
+from morphe.web.clips.services.grades.shared import changed_for_all, joined, put_on
+from morphe.web.clips.services.grades.versions import go_to, keep, with_proposals
+from morphe.web.clips.services.questions.together import asked_about
+from morphe.web.clips.services.wall.stands import member_of
 from morphe.web.jobs.models import Job
 from morphe.web.jobs.services.ask import ask
 from morphe.web.jobs.services.run import Run

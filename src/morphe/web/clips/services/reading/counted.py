@@ -7,7 +7,7 @@ from morphe.core.grade.grade import Grade
 from morphe.core.measure.picture_area import PictureArea
 from morphe.core.signal.arrays import Encoded
 from morphe.web.clips.models import Clip, JudgingFrame
-from morphe.web.clips.services.storage import small_picture
+from morphe.web.clips.services.reading.storage import small_picture
 
 __all__ = ["area_of_clip", "counted_small", "counted_under"]
 

@@ -16,9 +16,9 @@ from morphe.core.measure.light import LightOfClip, apart, nearness, reason_apart
 from morphe.core.measure.stand import Apart
 from morphe.core.signal.perception import delta_e_2000, encoded_to_lab
 from morphe.web.clips.models import Clip
-from morphe.web.clips.services.grades import grade_of
-from morphe.web.clips.services.stands import member_of
-from morphe.web.clips.services.versions import with_proposals
+from morphe.web.clips.services.grades.grade import grade_of
+from morphe.web.clips.services.grades.versions import with_proposals
+from morphe.web.clips.services.wall.stands import member_of
 
 __all__ = ["GOOD", "Fit", "Given", "fit_on", "given_by", "trim_words"]
 

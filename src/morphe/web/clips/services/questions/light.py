@@ -16,10 +16,10 @@ from morphe.core.grade import recipe
 from morphe.core.grade.layer import CLIP, Scope
 from morphe.core.grade.steps import Balance
 from morphe.web.clips.models import Clip, Decision, JudgingFrame, LightGroup
-from morphe.web.clips.services.grades import grade_of, is_split
-from morphe.web.clips.services.kept import thumbnail_under
-from morphe.web.clips.services.shared import put_on, reach
-from morphe.web.clips.services.versions import keep, with_proposals
+from morphe.web.clips.services.grades.grade import grade_of, is_split
+from morphe.web.clips.services.grades.shared import put_on, reach
+from morphe.web.clips.services.grades.versions import keep, with_proposals
+from morphe.web.clips.services.reading.kept import thumbnail_under
 from morphe.web.outings.models import Outing
 
 __all__ = ["WAYS", "OfferedLight", "leave_light", "light_picture", "offered_light", "take_light"]

@@ -19,8 +19,8 @@ from django.utils import timezone
 
 from morphe.core.errors import MediaError
 from morphe.web.clips.models import Upload
-from morphe.web.clips.services.arriving import ARRIVING
-from morphe.web.clips.services.bring_in import (
+from morphe.web.clips.services.intake.arriving import ARRIVING
+from morphe.web.clips.services.intake.bring_in import (
     Origin,
     check_room,
     check_size,
@@ -29,7 +29,7 @@ from morphe.web.clips.services.bring_in import (
     known_as,
     safe_name,
 )
-from morphe.web.clips.services.storage import sized_for_web
+from morphe.web.clips.services.reading.storage import sized_for_web
 from morphe.web.jobs.services.ask import ask
 from morphe.web.jobs.services.run import Run
 from morphe.web.outings.models import Outing

@@ -12,7 +12,7 @@ from morphe.core.errors import MediaError
 from morphe.core.footage.shots import Shot, Shots
 from morphe.core.handover.parts import Part
 from morphe.web.clips.models import Clip
-from morphe.web.clips.services.parts import parts_of
+from morphe.web.clips.services.wall.parts import parts_of
 from morphe.web.jobs.services.ask import ask
 from morphe.web.shell.notes import note
 
