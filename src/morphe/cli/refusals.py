@@ -21,7 +21,7 @@ def check_paths(args: argparse.Namespace) -> None:
         return
     check_there(clip)
     recipe = getattr(args, "recipe", None)
-    if args.command == "render" and not recipe.is_file():
+    if recipe is not None and args.command == "render" and not recipe.is_file():
         raise RecipeError(f"There is no readable recipe at {recipe}; check the path.")
     if args.command == "match":
         check_there(args.to)

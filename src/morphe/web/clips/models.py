@@ -8,6 +8,7 @@ from typing import Any
 
 from django.db import models
 from django.db.models.functions import Coalesce
+from django.utils.functional import cached_property
 
 from morphe.core.footage.info import SignalInfo
 from morphe.core.footage.shots import Shot, Shots
@@ -289,6 +290,11 @@ class Decision(models.Model):
 
     class Meta:
         ordering = ("-id",)
+
+    @cached_property
+    def job(self) -> Job | None:
+        """The work that does it."""
+        return Job.objects.of("decide", self.pk).first()
 
     def __str__(self) -> str:
         return self.change

@@ -62,7 +62,8 @@ from morphe.web.clips.signals import judged
 from morphe.web.outings.models import Camera, Outing
 from morphe.web.outings.services.current import outing_of
 from morphe.web.shell.changes import marked
-from morphe.web.shell.numbers import number, numbers, seconds
+from morphe.web.shell.numbers import number, numbers, row, seconds
+from morphe.web.shell.request import Request
 
 PAGE = 60
 SHOTS: dict[str, Callable[[Clip, float], object]] = {
@@ -84,7 +85,7 @@ def together_in_order() -> tuple[Any, ...]:
 
 @require_safe
 @marked("cards", "imports", "preparing")
-def listing(request: HttpRequest) -> HttpResponse:
+def listing(request: Request) -> HttpResponse:
     outing = outing_of(request)
     words = request.GET.get("q", "").strip()
     newest_last = F("group__number").asc(nulls_first=True)  # what has just come in stands first
@@ -233,7 +234,7 @@ def group(request: HttpRequest, clip_id: int) -> HttpResponse:
 
 
 @require_POST
-def shots(request: HttpRequest, clip_id: int, act: str) -> HttpResponse:
+def shots(request: Request, clip_id: int, act: str) -> HttpResponse:
     """Split a file into its shots, join them again, or set their cuts; from Clips or from the Bench."""
     clip = get_object_or_404(Clip.objects.select_related("outing", "whole"), pk=clip_id)
     time_s = seconds(request.POST.get("time"))
@@ -302,7 +303,7 @@ def fit(request: HttpRequest) -> HttpResponse:
 def filmed_by(request: HttpRequest, clip_id: int) -> HttpResponse:
     """Say which camera a clip is from; the plan is set against it anew."""
     clip = get_object_or_404(Clip, pk=clip_id)
-    clip.camera = Camera.objects.filter(pk=number(request.POST.get("camera"))).first()
+    clip.camera = Camera.objects.filter(pk=row(request.POST.get("camera"))).first()
     judged.send(Clip, clip=clip)
     clip.save(update_fields=["camera", "planned", "take", "checks"])
     return redirect("clips")
@@ -398,7 +399,7 @@ def _given_from(request: HttpRequest) -> tuple[Given, int | None]:
     with_regions = bool(request.POST.get("regions"))
     file = request.FILES.get("recipe")
     if file is not None:
-        if file.size > recipe.MAX_BYTES:
+        if (file.size or 0) > recipe.MAX_BYTES:
             raise RecipeError(f"{file.name} is far too long for a recipe; choose another file.")
         try:
             grade = recipe.from_text(file.read().decode("utf-8"))
@@ -415,7 +416,7 @@ def _given_from(request: HttpRequest) -> tuple[Given, int | None]:
 
 
 @require_POST
-def remove(request: HttpRequest, clip_id: int) -> HttpResponse:
+def remove(request: Request, clip_id: int) -> HttpResponse:
     clip = get_object_or_404(Clip, pk=clip_id)
     remove_clip(clip)
     messages.success(

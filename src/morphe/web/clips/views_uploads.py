@@ -19,6 +19,7 @@ from morphe.web.clips.services.intake.uploads import OutOfStep, add, begin_uploa
 from morphe.web.outings.services.current import outing_of
 from morphe.web.shell.disk import FULL
 from morphe.web.shell.numbers import number
+from morphe.web.shell.request import Request
 
 View = Callable[..., HttpResponse]
 TUS = "1.0.0"
@@ -125,7 +126,7 @@ def _more(request: HttpRequest, found: Upload) -> HttpResponse:
 
 
 @require_POST
-def stop(request: HttpRequest, token: str) -> HttpResponse:
+def stop(request: Request, token: str) -> HttpResponse:
     """Give an upload up by a plain form."""
     give_up(get_object_or_404(Upload, token=token))
     return HttpResponse() if request.htmx else redirect("clips")

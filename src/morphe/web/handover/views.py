@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from pathlib import Path
 from typing import Any
 
 from django.contrib import messages
 from django.core.paginator import Paginator
-from django.db.models import JSONField, QuerySet
+from django.db.models import JSONField
 from django.http import FileResponse, Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
@@ -17,7 +18,7 @@ from morphe.core.handover.presets import PRESETS
 from morphe.core.handover.sound import Heard
 from morphe.core.handover.stills import STILLS
 from morphe.web.clips.models import Clip
-from morphe.web.handover.models import HandOver
+from morphe.web.handover.models import HandOver, HandOverQuerySet
 from morphe.web.handover.services import queue
 from morphe.web.handover.services.estimate import offer_of, pixel_rate
 from morphe.web.handover.services.names import PATTERN, WORDS
@@ -27,6 +28,7 @@ from morphe.web.library.services.presets import all_presets
 from morphe.web.outings.services.current import outing_of
 from morphe.web.shell.changes import marked
 from morphe.web.shell.numbers import numbers
+from morphe.web.shell.request import Request
 
 PAGE, LISTED = 60, 30
 FURTHER = [key for key in PRESETS if key not in ("web", "upright", "editing")]
@@ -35,7 +37,7 @@ SOUNDS = ((Heard.KEPT, "As filmed"), (Heard.LEVELLED, "Levelled (EBU R 128)"), (
 
 @require_safe
 @marked("queue", "rendering")
-def show(request: HttpRequest) -> HttpResponse:
+def show(request: Request) -> HttpResponse:
     if request.htmx and request.htmx.target == "queue":
         return render(request, "handover/_queue.html", _queue())
     outing = outing_of(request)
@@ -101,7 +103,7 @@ def progress(request: HttpRequest, job_id: int) -> HttpResponse:
     return render(request, "handover/_progress.html", {"job": get_object_or_404(_listed(), pk=job_id)})
 
 
-def _listed() -> QuerySet[HandOver]:
+def _listed() -> HandOverQuerySet:
     """Hand-overs with what a list says of them: of their clips the names."""
     of_clips = (f"clip__{field.name}" for field in Clip._meta.fields if isinstance(field, JSONField))
     return HandOver.objects.select_related("clip", "job").defer("grade", "others", "measured", *of_clips)
@@ -164,7 +166,7 @@ def download(request: HttpRequest, job_id: int, what: str) -> FileResponse:
     """Give a result's file; only whole ones have any."""
     job = get_object_or_404(HandOver.objects.done(), pk=job_id)
     file = {"clip": job.result, "cube": job.cube, "recipe": job.recipe, "picture": job.picture}[what]
-    if not file or not file.storage.exists(file.name):
+    if not file or not Path(file.path).exists():
         raise Http404
-    name = file.name.rsplit("/", 1)[-1]
+    name = Path(file.path).name
     return FileResponse(file.open("rb"), as_attachment=what != "picture", filename=name)

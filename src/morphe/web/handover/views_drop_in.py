@@ -14,11 +14,12 @@ from morphe.web.handover.services.drop_in import KIND, PROFILES, set_drop_in
 from morphe.web.jobs.models import Job
 from morphe.web.library.services.presets import all_presets
 from morphe.web.shell.changes import marked
+from morphe.web.shell.request import Request
 
 
 @require_safe
 @marked("dropped")
-def show(request: HttpRequest) -> HttpResponse:
+def show(request: Request) -> HttpResponse:
     dropped = list(Dropped.objects.all()[:40])
     live = {job.subject: job for job in Job.objects.of(KIND, *(d.pk for d in dropped)).live()}
     context = {"dropped": [(d, live.get(d.pk)) for d in dropped], "busy": bool(live), "back": BACK}

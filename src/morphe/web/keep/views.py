@@ -21,13 +21,14 @@ from morphe.web.keep.services.proxies import size_of_proxies, throw_proxies_away
 from morphe.web.keep.services.restore import check
 from morphe.web.serve import WANTED
 from morphe.web.shell.changes import marked
+from morphe.web.shell.request import Request
 
 CHUNK = 2**20
 
 
 @require_safe
 @marked("backups")
-def show(request: HttpRequest) -> HttpResponse:
+def show(request: Request) -> HttpResponse:
     backups = list(Backup.objects.all()[:20])
     jobs = {job.subject: job for job in Job.objects.of(KIND, *(b.pk for b in backups)).live()}
     context = {"backups": [(b, jobs.get(b.pk)) for b in backups], "busy": bool(jobs)}
@@ -83,7 +84,7 @@ def _listed(number: str) -> Path:
     return found.path
 
 
-def _uploaded(file: UploadedFile) -> Path:
+def _uploaded(file: UploadedFile[bytes]) -> Path:
     folder = Path(settings.BACKUPS)
     folder.mkdir(parents=True, exist_ok=True)
     path = folder / "brought-in.zip"

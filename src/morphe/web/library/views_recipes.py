@@ -10,7 +10,7 @@ from django.views.decorators.http import require_POST, require_safe
 
 from morphe.core.errors import MorpheError
 from morphe.core.grade.recipe import MAX_BYTES
-from morphe.web.clips.models import Clip
+from morphe.web.clips.models import Clip, ClipQuerySet
 from morphe.web.library.models import KeptRecipe
 from morphe.web.library.services import recipes
 from morphe.web.outings.services.current import current_outing
@@ -18,7 +18,7 @@ from morphe.web.shell.files import attached
 from morphe.web.shell.numbers import number
 
 
-def _clips():  # type: ignore[no-untyped-def]
+def _clips() -> ClipQuerySet:
     return current_outing().clips.ready().with_grades().select_related("camera").prefetch_related("frames")
 
 
@@ -52,7 +52,7 @@ def like(request: HttpRequest, clip_id: int) -> HttpResponse:
 @require_safe
 def for_clips(request: HttpRequest) -> HttpResponse:
     """Recipes for the outing's clips that nobody has decided on yet, for Clips."""
-    offers = recipes.offers_for(_clips()) if KeptRecipe.objects.exists() else []
+    offers = recipes.offers_for(list(_clips())) if KeptRecipe.objects.exists() else []
     return render(request, "library/_recipes_for.html", {"offers": offers})
 
 

@@ -17,6 +17,7 @@ from morphe.web.logbook.services.statistics import statistics
 from morphe.web.outings.services.current import current_outing
 from morphe.web.shell.files import attached
 from morphe.web.shell.numbers import number
+from morphe.web.shell.request import Request
 
 PAGE, MOST_WORDS = 100, 8
 
@@ -33,7 +34,7 @@ def _entries(request: HttpRequest) -> QuerySet[LogEntry]:
 
 
 @require_safe
-def show(request: HttpRequest) -> HttpResponse:
+def show(request: Request) -> HttpResponse:
     titles = LogEntry.objects.filter(outing=current_outing()).exclude(clip_title="")
     context = {
         "entries": [shown(e) for e in _entries(request)[:PAGE]],
@@ -60,7 +61,7 @@ def compare(request: HttpRequest) -> HttpResponse:
     graded = LogEntry.objects.filter(outing=current_outing(), numbers__has_key="grade", clip__isnull=False)
     chosen = [n for text in request.GET.getlist("entry")[:2] if (n := number(text)) is not None]
     one, other = (graded.filter(pk=n).select_related("clip").first() for n in (*chosen, 0, 0)[:2])
-    context = {"one": one, "other": other, "chosen": len(chosen)}
+    context: dict[str, object] = {"one": one, "other": other, "chosen": len(chosen)}
     if one and other:
         context["differences"] = compared(one, other)
     return render(request, "logbook/compare.html", context)

@@ -29,11 +29,12 @@ from morphe.web.match.services.shown import board_of
 from morphe.web.outings.services.current import current_outing
 from morphe.web.shell.changes import marked
 from morphe.web.shell.numbers import numbers
+from morphe.web.shell.request import Request
 
 
 @require_safe
 @marked("matching")
-def show(request: HttpRequest) -> HttpResponse:
+def show(request: Request) -> HttpResponse:
     board = board_of(current_outing(), request.GET)
     name = "match/_board.html" if request.htmx and request.htmx.target == "board" else "match/show.html"
     return render(request, name, {"board": board})

@@ -7,7 +7,7 @@ from functools import wraps
 
 from django.contrib import messages
 from django.db import transaction
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST, require_safe
@@ -28,6 +28,7 @@ from morphe.web.plan.services.sheet import sheet_of
 from morphe.web.plan.services.takes import add_take, next_number, paste_takes, remove_take
 from morphe.web.shell.files import attached
 from morphe.web.shell.numbers import number
+from morphe.web.shell.request import Request
 
 View = Callable[..., HttpResponse]
 
@@ -36,7 +37,7 @@ def _saying_problems(view: View) -> View:
     """Answer what a person can mend with a sentence above the card, and leave the card as it is."""
 
     @wraps(view)
-    def said(request: HttpRequest, **parameters: int) -> HttpResponse:
+    def said(request: Request, **parameters: int) -> HttpResponse:
         try:
             return view(request, **parameters)
         except MorpheError as error:
@@ -82,7 +83,7 @@ def _context(planned: PlannedCamera) -> dict[str, object]:
     }
 
 
-def _body(request: HttpRequest, planned: PlannedCamera) -> HttpResponse:
+def _body(request: Request, planned: PlannedCamera) -> HttpResponse:
     """The swapped piece to htmx, the page to everyone else."""
     if not request.htmx:
         return redirect(_address(planned))
@@ -90,7 +91,7 @@ def _body(request: HttpRequest, planned: PlannedCamera) -> HttpResponse:
 
 
 @require_safe
-def show(request: HttpRequest) -> HttpResponse:
+def show(request: Request) -> HttpResponse:
     outing = current_outing()
     plan = current.plan_of(outing)
     cards = list(plan.cameras.select_related("camera", "plan__outing"))
@@ -112,14 +113,14 @@ def show(request: HttpRequest) -> HttpResponse:
 
 @require_POST
 @_saying_problems
-def add(request: HttpRequest) -> HttpResponse:
+def add(request: Request) -> HttpResponse:
     camera = get_object_or_404(Camera, pk=number(request.POST.get("camera")))
     planned = current.add_camera(current.plan_of(current_outing()), camera)
     return redirect(_address(planned))
 
 
 @require_POST
-def leave(request: HttpRequest, planned_id: int) -> HttpResponse:
+def leave(request: Request, planned_id: int) -> HttpResponse:
     """Leave a camera at home."""
     planned = _planned(planned_id)
     planned.delete()
@@ -129,7 +130,7 @@ def leave(request: HttpRequest, planned_id: int) -> HttpResponse:
 
 @require_POST
 @_saying_problems
-def answers(request: HttpRequest, planned_id: int) -> HttpResponse:
+def answers(request: Request, planned_id: int) -> HttpResponse:
     planned = _planned(planned_id)
     current.save_answers(planned, request.POST.dict())
     return _after_change(request, planned)
@@ -137,13 +138,13 @@ def answers(request: HttpRequest, planned_id: int) -> HttpResponse:
 
 @require_POST
 @_saying_problems
-def pin(request: HttpRequest, planned_id: int) -> HttpResponse:
+def pin(request: Request, planned_id: int) -> HttpResponse:
     planned = _planned(planned_id)
     current.pin(planned, request.POST.get("part", ""), request.POST.get("value", ""))
     return _after_change(request, planned)
 
 
-def _after_change(request: HttpRequest, planned: PlannedCamera) -> HttpResponse:
+def _after_change(request: Request, planned: PlannedCamera) -> HttpResponse:
     answer = _body(request, planned)
     if planned.clips.exists():
         transaction.on_commit(lambda: _set_clips_against(planned.pk))
@@ -155,7 +156,7 @@ def _set_clips_against(planned_id: int) -> None:
 
 
 @require_POST
-def caution(request: HttpRequest, planned_id: int) -> HttpResponse:
+def caution(request: Request, planned_id: int) -> HttpResponse:
     planned = _planned(planned_id)
     current.tick(planned, request.POST.get("key", ""), request.POST.get("on") == "yes")
     return HttpResponse(status=204) if request.htmx else redirect(_address(planned))
@@ -163,7 +164,7 @@ def caution(request: HttpRequest, planned_id: int) -> HttpResponse:
 
 @require_POST
 @_saying_problems
-def take(request: HttpRequest, planned_id: int) -> HttpResponse:
+def take(request: Request, planned_id: int) -> HttpResponse:
     planned = _planned(planned_id)
     add_take(planned, request.POST.get("note", ""), number=request.POST.get("number", "").strip())
     return _body(request, planned)
@@ -171,14 +172,14 @@ def take(request: HttpRequest, planned_id: int) -> HttpResponse:
 
 @require_POST
 @_saying_problems
-def paste(request: HttpRequest, planned_id: int) -> HttpResponse:
+def paste(request: Request, planned_id: int) -> HttpResponse:
     planned = _planned(planned_id)
     paste_takes(planned, request.POST.get("notes", ""))
     return _body(request, planned)
 
 
 @require_POST
-def forget_take(request: HttpRequest, take_id: int) -> HttpResponse:
+def forget_take(request: Request, take_id: int) -> HttpResponse:
     found = get_object_or_404(
         Take.objects.select_related("planned__plan__outing", "planned__camera"), pk=take_id
     )
@@ -188,7 +189,7 @@ def forget_take(request: HttpRequest, take_id: int) -> HttpResponse:
 
 
 @require_safe
-def sheets(request: HttpRequest) -> HttpResponse:
+def sheets(request: Request) -> HttpResponse:
     """The print view: one page per camera."""
     outing = current_outing()
     cards = current.plan_of(outing).cameras.select_related("camera", "plan__outing")
@@ -210,7 +211,7 @@ def _file(content: str, name: str, kind: str) -> HttpResponse:
 
 @require_safe
 @_saying_problems
-def save_card(request: HttpRequest, planned_id: int) -> HttpResponse:
+def save_card(request: Request, planned_id: int) -> HttpResponse:
     planned = _planned(planned_id)
     page = saved_card(planned, current.card_of(planned))
     if request.GET.get("here"):  # opened where it is, not taken along
@@ -220,7 +221,7 @@ def save_card(request: HttpRequest, planned_id: int) -> HttpResponse:
 
 @require_safe
 @_saying_problems
-def save_json(request: HttpRequest, planned_id: int) -> HttpResponse:
+def save_json(request: Request, planned_id: int) -> HttpResponse:
     planned = _planned(planned_id)
     return _file(
         card_json(planned, current.card_of(planned)), file_name(planned, ".json"), "application/json"
@@ -229,7 +230,7 @@ def save_json(request: HttpRequest, planned_id: int) -> HttpResponse:
 
 @require_safe
 @_saying_problems
-def save_calendar(request: HttpRequest, planned_id: int) -> HttpResponse:
+def save_calendar(request: Request, planned_id: int) -> HttpResponse:
     planned = _planned(planned_id)
     sun = current.card_of(planned).sun
     if sun is None:

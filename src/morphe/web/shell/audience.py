@@ -10,12 +10,13 @@ from enum import Enum
 from functools import wraps
 from typing import Any
 
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpRequest
+from django.http.response import HttpResponseBase
 from django.urls import Resolver404, resolve
 
 __all__ = ["Audience", "anybody", "asks", "audience_of", "looks", "works"]
 
-View = Callable[..., HttpResponse]
+View = Callable[..., HttpResponseBase]
 SAFE = ("GET", "HEAD", "OPTIONS")
 
 
@@ -38,7 +39,7 @@ class Audience(Enum):
 def _declared(audience: Audience) -> Callable[[View], View]:
     def declare(view: View) -> View:
         @wraps(view)
-        def route(request: HttpRequest, *args: Any, **kwargs: Any) -> HttpResponse:
+        def route(request: HttpRequest, *args: Any, **kwargs: Any) -> HttpResponseBase:
             return view(request, *args, **kwargs)
 
         route.audience = audience  # type: ignore[attr-defined]

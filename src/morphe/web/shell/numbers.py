@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable
 
-__all__ = ["decimal", "number", "numbers", "seconds"]
+__all__ = ["decimal", "number", "numbers", "row", "seconds"]
 
 LONGEST = 18  # digits that the database holds
 
@@ -14,6 +14,11 @@ def number(text: str | None) -> int | None:
     """The whole number from 0 that a text says in plain digits; None if it says none."""
     plain = text or ""
     return int(plain) if plain.isascii() and plain.isdigit() and len(plain) <= LONGEST else None
+
+
+def row(text: str | None) -> int:
+    """The number of a row that a text says; 0, which no row has, if it says none."""
+    return number(text) or 0
 
 
 def numbers(texts: Iterable[str]) -> list[int]:

@@ -94,7 +94,7 @@ def _by_hand(step: Convert) -> tuple[tuple[float, float], ...]:
     """(code, level) in percent where the curve by hand is set: its own, or those of the conversion of now."""
     if step.profile == HAND and step.points:
         return tuple((round(100 * x, 1), round(100 * y, 1)) for x, y in step.points)
-    greys = np.repeat(np.array(HAND_CODES, np.float32)[:, None] / 100, 3, axis=1)
+    greys = np.repeat(np.array(HAND_CODES, np.float32)[:, None] / 100, 3, axis=1).astype(np.float32)
     levels = 100 * evaluate(Grade.of(step), greys)[:, 1]
     return tuple(
         (code, round(float(np.clip(v, -5, 108)), 1)) for code, v in zip(HAND_CODES, levels, strict=True)

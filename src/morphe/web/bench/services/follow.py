@@ -98,7 +98,10 @@ def work(run: Run) -> None:
             return  # it was taken away meanwhile
         earlier = tuple(m for m in layer.region.moments if m[0] < wish.start_s - 1e-3)
         whole = (*(earlier if layer.region.moves else ()), *found.moments)
-        moved = replace(layer.region, moments=tuple(thinned(whole, WITHIN, MOST_KEPT)))
+        moved = replace(
+            layer.region,
+            moments=tuple((t, x, y, s, a) for t, x, y, s, a in thinned(whole, WITHIN, MOST_KEPT)),
+        )
         end = f"to {found.lost_s:.1f} s" if found.lost_s is not None else "to the end"
         change = f"{layer.label} follows the picture {end}"
         versions.keep(clip, grade.with_layer(replace(layer, region=moved)), change)

@@ -81,7 +81,8 @@ def _per_percent(rule: Rule) -> float:
     instrument = rule.instrument
     if instrument.per_percent or not instrument.probe:
         return instrument.per_percent
-    moved = rule.step(**{instrument.drags: instrument.probe})
+    probe: dict[str, Any] = {instrument.drags: instrument.probe}
+    moved = rule.step(**probe)
     by = _level_after(moved, instrument.level) - _level_after(rule.step(), instrument.level)
     return instrument.probe / (100 * by)
 
@@ -128,7 +129,8 @@ PAIRS = (
 def tint_pairs() -> tuple[tuple[int, int, str, str], ...]:
     """Hues on offer for shadows and lights, with their colours."""
     ring = hue_ring()
-    return tuple((d, b, *(ring[round(h * len(ring) / 360) % len(ring)] for h in (d, b))) for d, b in PAIRS)
+    at = {hue: ring[round(hue * len(ring) / 360) % len(ring)] for pair in PAIRS for hue in pair}
+    return tuple((d, b, at[d], at[b]) for d, b in PAIRS)
 
 
 @lru_cache(maxsize=1)

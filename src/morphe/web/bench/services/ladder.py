@@ -170,7 +170,8 @@ def _with_measured_noise(grade: Grade, judged: dict[str, Any]) -> Grade:
     if Denoise.key not in judged or grade.source.denoise != Denoise():
         return grade
     found = recipe.step_from_json(judged[Denoise.key]["proposal"])
-    return grade.with_step(replace(found, **dict.fromkeys(("luma", "colour", "over_time"), 0.0)))
+    nothing: dict[str, Any] = dict.fromkeys(("luma", "colour", "over_time"), 0.0)
+    return grade.with_step(replace(found, **nothing))
 
 
 def _differs(state: str, rung: dict[str, Any]) -> bool:

@@ -27,8 +27,10 @@ def palette_json(picture: Encoded, graded: Encoded, grade: Grade, time_s: float)
     """Families and picked colours of a frame, as they are without and with the step, and how far the rest
     moved."""
     height = max(2, round(picture.shape[0] * WIDTH / picture.shape[1]))
-    small = cv2.resize(picture, (WIDTH, height), interpolation=cv2.INTER_AREA)
-    after = cv2.resize(graded, (WIDTH, height), interpolation=cv2.INTER_AREA).reshape(-1, 3)
+    size = (WIDTH, height)
+    small: Encoded = cv2.resize(picture, size, interpolation=cv2.INTER_AREA).astype(np.float32, copy=False)
+    after: Encoded = cv2.resize(graded, size, interpolation=cv2.INTER_AREA).astype(np.float32, copy=False)
+    after = after.reshape(-1, 3)
     step = grade.step(Families.key)
     edits = step.edits if isinstance(step, Families) else ()
     works = any(not edit.is_neutral for edit in edits)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from django.contrib import messages
-from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
+from django.http import Http404, HttpResponse, JsonResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_POST
 
@@ -29,11 +29,12 @@ from morphe.web.clips.services.wall.parts import begin_here, end_here, shown_par
 from morphe.web.outings.services.current import current_outing
 from morphe.web.shell.changes import marked
 from morphe.web.shell.numbers import number, seconds
+from morphe.web.shell.request import Request
 
 
 @require_POST
 @marked("following", "drift")
-def change(request: HttpRequest, clip_id: int, act: str) -> HttpResponse:
+def change(request: Request, clip_id: int, act: str) -> HttpResponse:
     """Do an act to a clip; every one answers with the ladder."""
     clip, said, opened = clip_by(clip_id), "", None
     asked, known = Asked(clip, request), request.POST.get("under", "")
@@ -48,7 +49,7 @@ def change(request: HttpRequest, clip_id: int, act: str) -> HttpResponse:
 
 
 @require_POST
-def tap(request: HttpRequest, clip_id: int) -> JsonResponse:
+def tap(request: Request, clip_id: int) -> JsonResponse:
     """Make a place what the person says it is; the page then keeps the grade it is given."""
     clip = clip_by(clip_id)
     try:
@@ -100,7 +101,7 @@ TAPS = {"tones": _two_tones, "light": _lit, "leave": _left_out}
 
 
 @require_POST
-def parts(request: HttpRequest, clip_id: int, act: str) -> HttpResponse:
+def parts(request: Request, clip_id: int, act: str) -> HttpResponse:
     """Have a good part begin or end at the moment shown, or take one away."""
     clip, problem = clip_by(clip_id), ""
     try:
@@ -119,7 +120,7 @@ def parts(request: HttpRequest, clip_id: int, act: str) -> HttpResponse:
 
 
 @require_POST
-def tour(request: HttpRequest, act: str) -> HttpResponse:
+def tour(request: Request, act: str) -> HttpResponse:
     """Begin the tour, leave a stop's clip as it is, or end it."""
     outing = current_outing()
     if act == "begin":
@@ -133,7 +134,7 @@ def tour(request: HttpRequest, act: str) -> HttpResponse:
 
 
 @require_POST
-def version_act(request: HttpRequest, clip_id: int, act: str) -> HttpResponse:
+def version_act(request: Request, clip_id: int, act: str) -> HttpResponse:
     """Name a version, or go back to it."""
     clip, version_id = clip_by(clip_id), number(request.POST.get("version"))
     try:

@@ -41,6 +41,7 @@ from morphe.web.library.models import KeptRecipe
 from morphe.web.outings.services.current import current_outing
 from morphe.web.shell.changes import marked
 from morphe.web.shell.numbers import number
+from morphe.web.shell.request import Request
 from morphe.web.shell.who import DEVICE
 
 
@@ -116,7 +117,7 @@ def light_over_time(request: HttpRequest, clip_id: int) -> HttpResponse:
 
 
 def ladder_after(
-    request: HttpRequest, clip: Clip, *, said: str = "", told: str = "", open_region: str | None = None
+    request: Request, clip: Clip, *, said: str = "", told: str = "", open_region: str | None = None
 ) -> HttpResponse:
     """The ladder once something was done to the clip."""
     if not request.htmx:

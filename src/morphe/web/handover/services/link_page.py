@@ -47,6 +47,7 @@ def _data(picture: Encoded) -> str:
     height, width = picture.shape[:2]
     codes = np.rint(picture * 255).astype(np.uint8)[..., ::-1]
     if width > WIDTH:
-        codes = cv2.resize(codes, (WIDTH, round(height * WIDTH / width)), interpolation=cv2.INTER_AREA)
+        size = (WIDTH, round(height * WIDTH / width))
+        codes = cv2.resize(codes, size, interpolation=cv2.INTER_AREA).astype(np.uint8, copy=False)
     data = cv2.imencode(".jpg", np.ascontiguousarray(codes), [cv2.IMWRITE_JPEG_QUALITY, QUALITY])[1]
     return "data:image/jpeg;base64," + base64.b64encode(data.tobytes()).decode()

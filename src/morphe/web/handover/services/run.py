@@ -66,7 +66,7 @@ def work(run: Run) -> None:
     shutil.rmtree(_workshop(order), ignore_errors=True)
     size = Path(order.result.path).stat().st_size
     note(
-        order.clip, "handed-over", f"Handed over {Path(order.result.name).name}: {sentence}, {_sized(size)}.",
+        order.clip, "handed-over", f"Handed over {Path(order.result.path).name}: {sentence}, {_sized(size)}.",
         bytes=size, preset=order.preset, grade=order.grade, measured=order.measured, what=order.what,
         seconds=order.seconds, verdicts=order.verdicts,
     )  # fmt: skip
@@ -148,6 +148,8 @@ def _still(run: Run, order: HandOver, folder: Path) -> str:
         probe(order.clip.path), recipe.from_json(order.grade), time_s, out, order.preset
     )
     picture = cv2.imread(str(out))
+    if picture is None:
+        raise MorpheError("The still could not be read back; hand it over again.")
     small = _small(picture, out.with_name(f"{out.stem}-small.jpg"))
     _save(run, order, result=_key(out), picture=_key(small))
     return f"a still at {time_s:.2f} s, {width} × {height}"

@@ -109,7 +109,7 @@ def write_backup(target: Path, *, with_media: bool, told: Telling = lambda done,
     try:
         with tempfile.TemporaryDirectory(dir=target.parent) as folder:
             copy = Path(folder) / DATABASE
-            snapshot(Path(settings.DATABASES["default"]["NAME"]), copy)
+            snapshot(Path(str(settings.DATABASES["default"]["NAME"])), copy)
             with closing(sqlite3.connect(copy)) as database:
                 database.executescript(UNFINISHED)
             with zipfile.ZipFile(part, "w", zipfile.ZIP_DEFLATED, compresslevel=1) as archive:

@@ -33,7 +33,9 @@ class Told:
     is_problem: bool
 
 
-def bring_in(file: UploadedFile, given: Mapping[str, str], series: LabSeries | None = None) -> Incoming:
+def bring_in(
+    file: UploadedFile[bytes], given: Mapping[str, str], series: LabSeries | None = None
+) -> Incoming:
     """Keep a file and have the worker read it: as a profile, or as a take of a series.
 
     Raises

@@ -106,7 +106,7 @@ def _still(path: Path, title: str) -> list[Encoded]:
     encoded = cv2.cvtColor(picture, cv2.COLOR_BGR2RGB).astype(np.float32) / scale
     if encoded.shape[1] > WIDTH:
         size = (WIDTH, max(8, round(encoded.shape[0] * WIDTH / encoded.shape[1])))
-        encoded = cv2.resize(encoded, size, interpolation=cv2.INTER_AREA)
+        encoded = cv2.resize(encoded, size, interpolation=cv2.INTER_AREA).astype(np.float32, copy=False)
     return [encoded]
 
 

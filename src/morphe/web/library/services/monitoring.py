@@ -19,7 +19,7 @@ from morphe.core.style.looks import LOOKS
 from morphe.core.style.strength import style_layer
 from morphe.web.library.models import KeptProfile
 from morphe.web.library.services.styles import kept_look, look_layers, own_looks
-from morphe.web.shell.numbers import number
+from morphe.web.shell.numbers import number, row
 
 __all__ = ["DOMAINS", "SIZES", "looks_for_screens", "monitoring_lut"]
 
@@ -60,7 +60,7 @@ def _conversion(key: str) -> tuple[Convert, str]:
     if not key.startswith("own-"):
         profile = PROFILES.get(key)
         return Convert(profile=profile.key), profile.label
-    kept = KeptProfile.objects.filter(pk=number(key.removeprefix("own-"))).first()
+    kept = KeptProfile.objects.filter(pk=row(key.removeprefix("own-"))).first()
     if kept is None:
         raise UnknownName("This profile is no longer in the Library.")
     if kept.is_table:

@@ -32,7 +32,7 @@ from morphe.core.signal.transfer import decode_bt1886, decode_srgb, encode_bt188
 from morphe.web.clips.models import Clip
 from morphe.web.library.models import KeptProfile
 from morphe.web.library.services.drawing import Drawing, drawn
-from morphe.web.shell.numbers import decimal, number
+from morphe.web.shell.numbers import decimal, row
 
 __all__ = [
     "FORMATS",
@@ -127,7 +127,7 @@ def profile_of(key: str) -> Shown:
 
 
 def _kept(key: str) -> KeptProfile:
-    kept = KeptProfile.objects.filter(pk=number(key.removeprefix("own-"))).first()
+    kept = KeptProfile.objects.filter(pk=row(key.removeprefix("own-"))).first()
     if kept is None:
         raise UnknownName("This profile is no longer in the Library.")
     return kept
@@ -287,7 +287,7 @@ def _table_out(kept: KeptProfile, ending: str) -> tuple[str, str]:
 
 def filmed_as_kept(key: str) -> FilmedAs | None:
     """What stands behind the key of one of the person's own profiles; None if it is gone."""
-    kept = KeptProfile.objects.filter(pk=number(key.removeprefix("own-"))).first()
+    kept = KeptProfile.objects.filter(pk=row(key.removeprefix("own-"))).first()
     if kept is None:
         return None
     if kept.is_table:

@@ -23,7 +23,7 @@ from morphe.core.pipeline.cube import DELIVERY_SIZE, bake_grade
 from morphe.core.style.look_file import LookFile, look_from_text, look_text
 from morphe.core.style.lut_role import role_of
 from morphe.web.library.models import KeptLook, KeptLut
-from morphe.web.shell.numbers import number
+from morphe.web.shell.numbers import row
 
 __all__ = [
     "change_role",
@@ -51,7 +51,7 @@ def kept_lut(key: str) -> KeptLut:
     UnknownName
         If it is no longer there.
     """
-    found = KeptLut.objects.filter(pk=number(key.removeprefix("lut-"))).first()
+    found = KeptLut.objects.filter(pk=row(key.removeprefix("lut-"))).first()
     if found is None:
         raise UnknownName("This LUT is no longer in the Library; reload the page.")
     return found
@@ -59,7 +59,7 @@ def kept_lut(key: str) -> KeptLut:
 
 def kept_look(key: str) -> KeptLook:
     """A look by its key, or UnknownName."""
-    found = KeptLook.objects.filter(pk=number(key.removeprefix("own-"))).first()
+    found = KeptLook.objects.filter(pk=row(key.removeprefix("own-"))).first()
     if found is None:
         raise UnknownName("This look is no longer in the Library; reload the page.")
     return found

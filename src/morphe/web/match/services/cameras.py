@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from morphe.core.match.cameras import Apart, apart, lasting
 from morphe.web.clips.models import Clip
 from morphe.web.clips.services.grades.grade import grade_of
@@ -18,8 +20,8 @@ def learn_pair(matching: Matching) -> None:
     reference = matching.pin.clip
     if reference is None or not _differ(matching.clip, reference):
         return
-    pair = {"camera_id": matching.clip.camera_id, "other_id": reference.camera_id}
-    found = lasting(_apart(**pair))
+    pair: dict[str, Any] = {"camera_id": matching.clip.camera_id, "other_id": reference.camera_id}
+    found = lasting(_apart(matching.clip, reference))
     if found is None:
         PairLesson.objects.filter(**pair).delete()
         return
@@ -32,9 +34,8 @@ def _differ(clip: Clip, reference: Clip) -> bool:
     return None not in (clip.camera_id, reference.camera_id) and clip.camera_id != reference.camera_id
 
 
-def _apart(camera_id: int | None, other_id: int | None) -> list[Apart]:
-    used = Matching.objects.filter(
-        used=True, clip__camera_id=camera_id, pin__clip__camera_id=other_id
-    ).select_related("pin").order_by("-pk")[:MOST_CLIPS]  # fmt: skip
+def _apart(clip: Clip, reference: Clip) -> list[Apart]:
+    pair: dict[str, Any] = {"clip__camera": clip.camera_id, "pin__clip__camera": reference.camera_id}
+    used = Matching.objects.filter(used=True, **pair).select_related("pin").order_by("-pk")[:MOST_CLIPS]
     clips = Clip.everything.with_grades().in_bulk([pk for m in used for pk in (m.clip_id, m.pin.clip_id)])
     return [apart(grade_of(clips[m.clip_id]), grade_of(clips[m.pin.clip_id])) for m in used]

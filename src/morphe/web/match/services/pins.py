@@ -57,7 +57,7 @@ def pin_light(group: LightGroup) -> PinnedFrame:
     return _kept(group.outing, f"{group}, its middle", _alike(pictures), _together(pictures), None)
 
 
-def pin_still(outing: Outing, file: UploadedFile | None) -> PinnedFrame:
+def pin_still(outing: Outing, file: UploadedFile[bytes] | None) -> PinnedFrame:
     """Pin a picture from a file."""
     if file is None or file.size is None:
         raise MorpheError("No picture arrived; choose a PNG, JPEG or TIFF.")
@@ -107,7 +107,8 @@ def _fitted(picture: Encoded) -> Encoded:
 def _alike(pictures: list[Encoded]) -> tuple[Encoded, ...]:
     """All of the first one's size."""
     height, width = pictures[0].shape[:2]
-    return tuple(cv2.resize(p, (width, height), interpolation=cv2.INTER_AREA) for p in pictures)
+    sized = (cv2.resize(p, (width, height), interpolation=cv2.INTER_AREA) for p in pictures)
+    return tuple(p.astype(np.float32, copy=False) for p in sized)
 
 
 def _together(pictures: list[Encoded]) -> Encoded:

@@ -140,4 +140,5 @@ def _asked(among: Sequence[T], wanted: str) -> T | None:
 def _first(clips: list[Clip], found: Mapping[int, Matching], pin: PinnedFrame | None) -> Clip | None:
     """The clip to begin with: one that was matched, else one that is not the reference itself."""
     others = [c for c in clips if pin is None or c.pk != pin.clip_id]
-    return next((c for c in others if c.pk in found), (others or clips or [None])[0])
+    matched = [c for c in others if c.pk in found]
+    return next(iter((*matched, *others, *clips)), None)

@@ -32,7 +32,7 @@ STILLS = (".jpg", ".jpeg", ".png", ".tif", ".tiff", ".webp")
 WIDTH = 1280  # pixels, of the picture that is judged and kept
 
 
-def begin_check(take: Take, file: UploadedFile | None) -> TakeCheck:
+def begin_check(take: Take, file: UploadedFile[bytes] | None) -> TakeCheck:
     """Keep a file until the worker has looked at it.
 
     Raises

@@ -104,7 +104,8 @@ def save_answers(planned: PlannedCamera, posted: dict[str, Any]) -> None:
         del own["light"]  # the place was taken away
     outing = planned.plan.outing
     asked = Questions.from_json({**day, **own, "day": posted.get("day") or outing.date})
-    planned.plan.answers, planned.answers, outing.date = day, own, asked.day
+    planned.plan.answers, planned.answers = day, own
+    outing.date = asked.day or outing.date
     with transaction.atomic():
         planned.plan.save(update_fields=["answers"])
         planned.save(update_fields=["answers"])

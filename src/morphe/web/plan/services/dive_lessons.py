@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from morphe.core.errors import PlanError
 from morphe.core.plan.card import ShootCard
 from morphe.core.water.daylight import DepthLight
@@ -29,12 +31,16 @@ def keep_dive_lesson(clip: Clip, way: str) -> DiveLesson:
 
 def forget_dive_lesson(clip: Clip, way: str) -> None:
     """Take back a lesson that was kept."""
-    DiveLesson.objects.filter(camera_id=clip.camera_id, way=way).delete()
+    DiveLesson.objects.filter(**_of_camera(clip), way=way).delete()
+
+
+def _of_camera(clip: Clip) -> dict[str, Any]:
+    return {"camera_id": clip.camera_id}
 
 
 def ways_kept(clip: Clip) -> tuple[str, ...]:
     """The ways that this clip's camera already has a lesson for."""
-    return tuple(DiveLesson.objects.filter(camera_id=clip.camera_id).values_list("way", flat=True))
+    return tuple(DiveLesson.objects.filter(**_of_camera(clip)).values_list("way", flat=True))
 
 
 def lessons_to_plan(planned: PlannedCamera, card: ShootCard) -> list[DiveLesson]:

@@ -6,6 +6,7 @@ import base64
 import secrets
 from dataclasses import asdict, dataclass
 from datetime import timedelta
+from typing import Any
 
 from django.utils import timezone
 
@@ -63,7 +64,8 @@ def walk_of(key: str) -> Walk:
 def staircase_of(walk: Walk) -> Staircase:
     if not walk.state:
         return SENSES[walk.sense].staircase()
-    return Staircase(**{k: tuple(v) if isinstance(v, list) else v for k, v in walk.state.items()})
+    kept: dict[str, Any] = {k: tuple(v) if isinstance(v, list) else v for k, v in walk.state.items()}
+    return Staircase(**kept)
 
 
 def _pair(walk: Walk) -> Pair:

@@ -122,7 +122,7 @@ def work(run: Run) -> None:
     if made.kind == OWN:
         if made.own is None:
             raise MorpheError("The clip that it was to be made of is gone; try again.")
-        right = _own_truth(Clip.everything.with_grades().get(pk=made.own_id))
+        right = _own_truth(Clip.everything.with_grades().get(pk=made.own.pk))
         light = _STD.decode(right).astype(np.float32)
         exposure = spoil_of("mend-colour-and-light", np.random.default_rng((made.seed, 9)), made.level)
         name = f"{Path(made.own.title).stem}-spoiled.mp4"
@@ -205,7 +205,7 @@ def aside_of(clip: Clip, graded: Encoded) -> dict[str, Any]:
 
 def end(made: Mend) -> Mend:
     """Look at what was reached, say what remains, and keep the score once."""
-    clip = Clip.everything.with_grades().get(pk=made.clip_id)
+    clip = Clip.everything.with_grades().get(mend=made)
     frame = clip.poster
     if made.state == Mend.State.ENDED or frame is None:
         return made

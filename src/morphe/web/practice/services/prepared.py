@@ -142,6 +142,8 @@ def _tapped(content: dict[str, Any], at: tuple[float, float] | None) -> bool:
     if content["taps"] == "waveform":
         return Area(**content["area"]).holds(*at, reach=REACH)
     lit = cv2.imdecode(np.frombuffer(base64.b64decode(content["lit"]), np.uint8), cv2.IMREAD_UNCHANGED)
+    if lit is None:
+        raise ColourError("This exercise is no longer whole; begin another one.")
     height, width = lit.shape[:2]
     x, y = (min(int(v * n), n - 1) for v, n in zip(at, (width, height), strict=True))
     return bool(x >= 0 and y >= 0 and lit[y, x, 3])

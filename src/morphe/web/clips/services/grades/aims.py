@@ -52,8 +52,8 @@ def choose_hour(clip: Clip, hour: str, reach: str) -> None:
     for group in clip.outing.light_groups.exclude(aims={}):  # the outing's word goes for all its lights
         group.aims = {}
         group.save(update_fields=["aims"])
-    if clip.present_group is not None:
-        clip.group.aims = {}
+    if (group := clip.present_group) is not None:
+        group.aims = {}
     _judge_waiting(clip.outing.clips.undecided().exclude(pk=clip.pk))
 
 

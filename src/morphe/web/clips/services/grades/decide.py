@@ -80,7 +80,7 @@ class Offer:
 
 
 def _is_apart(found: Sequence[float] | None) -> bool:
-    return bool(found) and not Apart(stops=found[0], mired=found[1]).is_together
+    return found is not None and len(found) > 1 and not Apart(stops=found[0], mired=found[1]).is_together
 
 
 def _clips(count: int) -> str:
@@ -136,12 +136,8 @@ def _begin(outing: Outing, pks: Sequence[int], change: str, given: dict[str, obj
 
 
 def latest_decision(outing: Outing) -> Decision | None:
-    """The last decision on several clips, with how far it has come."""
-    latest = outing.decisions.first()
-    if latest is None:
-        return None
-    latest.job = Job.objects.of("decide", latest.pk).first()
-    return latest
+    """The last decision on several clips."""
+    return outing.decisions.first()
 
 
 def is_deciding(outing: Outing) -> bool:

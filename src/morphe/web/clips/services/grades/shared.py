@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from typing import Any
 
 from django.db.models import QuerySet
 
@@ -72,8 +73,8 @@ def _begin(holder: SharedLayer, grade: Grade, change: str) -> None:
 
 def changed_for_all(holder: SharedLayer) -> None:
     """Have all clips under a shared layer judged anew: their rungs are read through it."""
-    clips = holder.outing.clips if holder.outing is not None else holder.group.clips
-    found = list(clips.ready().values_list("pk", flat=True))
+    of = holder.outing if holder.outing is not None else holder.group
+    found = [] if of is None else list(of.clips.ready().values_list("pk", flat=True))
     Clip.objects.filter(pk__in=found).update(advice_version=0)
     for pk in found:
         ask("judge", pk)
@@ -105,7 +106,9 @@ def joined(there: Step, more: Step) -> Step:
     if isinstance(there, Exposure) and isinstance(more, Exposure):
         return replace(more, stops=Exposure.within("stops", there.number("stops") + more.number("stops")))
     if isinstance(there, Balance) and isinstance(more, Balance):
-        sums = {name: Balance.within(name, there.number(name) + more.number(name)) for name in Balance.params}
+        sums: dict[str, Any] = {
+            name: Balance.within(name, there.number(name) + more.number(name)) for name in Balance.params
+        }
         return replace(more, **sums)
     return more
 

@@ -124,9 +124,9 @@ def next_undo(clip: Clip) -> tuple[Holder, GradeVersion] | None:
 def next_redo(clip: Clip) -> tuple[Holder, GradeVersion] | None:
     """What redo would do again: the earliest that was taken back, if nothing was done since."""
     holders = _holders(clip)
-    latest = max((h.version_id for h in holders if h.version and h.version.parent_id), default=0)
+    latest = max((h.version.pk for h in holders if h.version and h.version.parent_id), default=0)
     following = [(h, h.version.children.last()) for h in holders if h.version]
-    waiting = [(h, v) for h, v in following if v is not None and v.pk > (latest or 0)]
+    waiting = [(h, v) for h, v in following if v is not None and v.pk > latest]
     return min(waiting, key=lambda pair: pair[1].pk, default=None)
 
 

@@ -14,7 +14,7 @@ from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import datetime
 from pathlib import Path
-from typing import BinaryIO
+from typing import BinaryIO, cast
 
 from django.conf import settings
 from django.core.files.uploadedfile import TemporaryUploadedFile, UploadedFile
@@ -63,7 +63,9 @@ class Origin:
     folder: str = ""
 
 
-def bring_in_upload(outing: Outing, upload: UploadedFile, *, filmed_at: datetime | None = None) -> Clip:
+def bring_in_upload(
+    outing: Outing, upload: UploadedFile[bytes], *, filmed_at: datetime | None = None
+) -> Clip:
     """Keep an uploaded file and have it read.
 
     Raises
@@ -72,11 +74,12 @@ def bring_in_upload(outing: Outing, upload: UploadedFile, *, filmed_at: datetime
         If the file is empty, too large, or in this outing already.
     """
     origin = Origin(name=Path(upload.name or "clip").name, filmed_at=filmed_at)
-    check_size(origin.name, upload.size or 0)
+    size = upload.size or 0
+    check_size(origin.name, size)
     if isinstance(upload, TemporaryUploadedFile):
         with open(upload.temporary_file_path(), "rb") as stream:
-            return _keep(outing, stream, upload.size, origin)
-    return _keep(outing, upload.file, upload.size, origin)
+            return _keep(outing, stream, size, origin)
+    return _keep(outing, cast(BinaryIO, upload.file), size, origin)
 
 
 def bring_in_path(

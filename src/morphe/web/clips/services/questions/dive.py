@@ -39,7 +39,7 @@ def say_wet(clip: Clip, word: str) -> None:
 def _remember(clip: Clip, wet: bool | None) -> None:
     if not clip.camera_id and not clip.folder:
         return
-    where = {"camera_id": clip.camera_id, "folder": clip.folder}
+    where: dict[str, Any] = {"camera_id": clip.camera_id, "folder": clip.folder}
     if wet is None:
         WaterMemory.objects.filter(**where).delete()
     else:

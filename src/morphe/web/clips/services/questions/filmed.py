@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import Any
 
 from morphe.core.advise.profile.explain import kind_of
 from morphe.core.advise.profile.filmed_as import KINDS_SAID, FilmedAs, Hints
@@ -44,7 +45,7 @@ def chosen_profile(key: str) -> str | FilmedAs:
 
 def remember(clip: Clip, key: str, label: str) -> None:
     """Remember the person's word for the next clips of this camera and folder; "auto" forgets it."""
-    where = {"camera": clip.camera, "folder": clip.folder}
+    where: dict[str, Any] = {"camera": clip.camera, "folder": clip.folder}
     if key == "auto":
         ProfileMemory.objects.filter(**where).delete()
     elif clip.camera or clip.folder:
@@ -70,7 +71,7 @@ def hints_for(clip: Clip) -> Hints:
     kind = parse_note(clip.take.note).kind if clip.take else None
     said += [(k, f"the slate says {Kind(kind).word}") for k in has if kind and PROFILES.get(k).kind == kind]
     settings = (clip.planned.settings or {}) if clip.planned else {}
-    key = settings.get("profile")
+    key = str(settings.get("profile", ""))
     # A file of other bits than planned was filmed otherwise in more than those.
     as_planned = key in PROFILES and not kind and settings.get("bit_depth") == clip.info.get("bit_depth")
     planned = ((key, f"{PROFILES.get(key).label} was planned"),) if as_planned else ()

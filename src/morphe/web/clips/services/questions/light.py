@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from django.db import transaction
-from django.db.models import Count, QuerySet
+from django.db.models import Count
 
 from morphe.core.advise.rung import State
 from morphe.core.advise.wording import cast_words
@@ -15,7 +15,7 @@ from morphe.core.errors import MorpheError
 from morphe.core.grade import recipe
 from morphe.core.grade.layer import CLIP, Scope
 from morphe.core.grade.steps import Balance
-from morphe.web.clips.models import Clip, Decision, JudgingFrame, LightGroup
+from morphe.web.clips.models import Clip, ClipQuerySet, Decision, JudgingFrame, LightGroup
 from morphe.web.clips.services.grades.grade import grade_of, is_split
 from morphe.web.clips.services.grades.shared import put_on, reach
 from morphe.web.clips.services.grades.versions import keep, with_proposals
@@ -50,7 +50,7 @@ class OfferedLight:
         return str(rung["action"])
 
 
-def _in_question(outing: Outing) -> QuerySet[Clip]:
+def _in_question(outing: Outing) -> ClipQuerySet:
     """Clips whose light is offered another balance, and of which nobody has said that it is meant."""
     return outing.clips.ready().filter(
         states__balance=str(State.OFFERED), light_is_meant=False, group__isnull=False

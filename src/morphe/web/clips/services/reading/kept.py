@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import Any
+from typing import Any, TypeAlias
 
 from django.core.files.base import ContentFile
 from django.db import transaction
@@ -29,7 +29,7 @@ __all__ = [
 
 THUMBNAIL_STEP = 3  # judging frames are 960 px wide, thumbnails a third of that
 
-Prepared = list[tuple[FoundFrame, ContentFile, bytes, ContentFile | None]]
+Prepared: TypeAlias = "list[tuple[FoundFrame, ContentFile[bytes], bytes, ContentFile[bytes] | None]]"
 
 
 def prepared_pictures(findings: Findings) -> Prepared:

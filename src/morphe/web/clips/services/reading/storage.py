@@ -15,7 +15,7 @@ from morphe.core.stored import read_array
 __all__ = ["load_picture", "picture_file", "sized_for_web", "small_picture", "written"]
 
 
-def picture_file(encoded: Encoded) -> ContentFile:
+def picture_file(encoded: Encoded) -> ContentFile[bytes]:
     """A picture (H, W, 3) as a file for storage; half floats keep a thousandth of full scale."""
     buffer = io.BytesIO()
     np.save(buffer, encoded.astype(np.float16))

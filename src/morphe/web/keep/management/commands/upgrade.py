@@ -27,6 +27,6 @@ class Command(BaseCommand):
             folder = Path(settings.HOME) / "before-upgrade"
             folder.mkdir(exist_ok=True)
             copy = folder / f"morphe-{timezone.localtime():%Y-%m-%d-%H%M%S}.sqlite3"
-            snapshot(Path(settings.DATABASES["default"]["NAME"]), copy)
+            snapshot(Path(str(settings.DATABASES["default"]["NAME"])), copy)
             self.stdout.write(f"  The database is brought up to date; as it was, it lies in {copy}.")
         call_command("migrate", verbosity=0)
