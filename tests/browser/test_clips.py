@@ -208,7 +208,7 @@ def test_given_a_clip_in_doubt_when_an_answer_is_picked_by_keys_then_it_is_no_lo
     page, address
 ):
     page.goto(f"{address}/clips/")
-    question = page.locator("#question")
+    question = page.locator("#question-profile")
     action = question.get_attribute("action")
     first = question.locator(".answer").first
     said = first.locator("strong").inner_text().lower()
@@ -218,7 +218,7 @@ def test_given_a_clip_in_doubt_when_an_answer_is_picked_by_keys_then_it_is_no_lo
     first.focus()
     page.keyboard.press("Enter")
 
-    expect(page.locator(f"#question[action='{action}']")).to_have_count(0)
+    expect(page.locator(f"#question-profile[action='{action}']")).to_have_count(0)
     card = page.locator(f"[data-clip='{action.split('/')[2]}']")
     expect(card.locator(".filmed strong")).to_have_text(said)
     expect(card.locator(".filmed a")).to_have_count(0)

@@ -104,7 +104,7 @@ def test_given_a_light_that_may_be_meant_when_its_picture_is_tapped_then_its_cli
     page.get_by_label("Filmed as").select_option(label="Ordinary video (BT.709)")
     settle(page)
     page.goto(f"{address}/clips/")
-    offered = page.locator("#offered-light")
+    offered = page.locator("#question-light")
     expect(offered).to_contain_text("cool, but a subject of that colour would look the same", timeout=60_000)
 
     offered.get_by_role("button", name="Warm by").click()

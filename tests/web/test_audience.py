@@ -22,7 +22,7 @@ LOOKED_AT = {
     "bench-clip", "bench-ladder", "bench-followed", "bench-over-time", "bench-proxy", "bench-before",
     "bench-thumbnail", "bench-history", "bench-version-picture", "bench-elsewhere", "bench-looks",
     "bench-look", "bench-choice", "bench-ghost", "clips", "clip-corrected", "clips-preparing",
-    "clips-imports", "clips-fit", "clips-offer", "clip-as", "clip-wet-picture", "clip-light-picture",
+    "clips-imports", "clips-fit", "clips-offer", "clip-asked-picture",
     "clip-shots-read", "plan", "plan-print", "plan-checks", "plan-check", "plan-check-scopes",
     "plan-check-picture", "plan-card", "plan-json", "plan-calendar", "match", "match-pin-picture",
     "match-clip-picture", "match-still", "match-scopes", "hand-over", "hand-over-progress",

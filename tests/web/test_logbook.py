@@ -95,9 +95,9 @@ def test_given_an_outing_when_reported_then_page_and_pdf_have_all_of_it(client, 
 
 def test_given_questions_when_answered_then_those_put_most_are_told(client, clip, outing):
     for wet in ("wet", "dry"):
-        client.post(f"/clips/{clip.pk}/wet/", {"wet": wet})
-    client.post(f"/clips/{clip.pk}/filmed-as/", {"profile": "std-709"})
-    client.post(f"/clips/{clip.pk}/wet/", {"wet": "damp"})  # no answer
+        client.post(f"/clips/{clip.pk}/asked/water/", {"answer": wet})
+    client.post(f"/clips/{clip.pk}/asked/profile/", {"answer": "std-709"})
+    client.post(f"/clips/{clip.pk}/asked/water/", {"answer": "damp"})  # no answer
 
     assert statistics(outing).asked == (("whether it is under water", 2), ("how it was filmed", 1))
     page = client.get("/logbook/?kind=answered", headers={"HX-Request": "true"}).content.decode()

@@ -12,7 +12,7 @@ from morphe.core.grade.table import SHELF
 from morphe.core.signal.profiles import PROFILES
 from morphe.core.standins.lab import CARD_REGION, TARGET_CORNERS
 from morphe.web.bench.services.convert import choices_of, take_profile
-from morphe.web.clips.models import Clip, ProfileMemory
+from morphe.web.clips.models import Clip, GivenAnswer
 from morphe.web.clips.services.grades.grade import grade_of
 from morphe.web.clips.services.grades.versions import keep
 from morphe.web.clips.services.questions.filmed import hints_for
@@ -168,7 +168,7 @@ def test_given_a_persons_word_when_the_next_clip_of_the_folder_comes_then_it_is_
 
     assert one.camera == camera
     assert hints.named == (("log-mild", "you said Mild log of this camera's clips before"),)
-    assert not ProfileMemory.objects.exists()
+    assert not GivenAnswer.objects.exists()
 
 
 @pytest.fixture

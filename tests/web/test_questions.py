@@ -15,14 +15,15 @@ from morphe.core.signal.profiles import PROFILES
 from morphe.core.standins.kits import KITS
 from morphe.web.clips.models import Clip
 from morphe.web.clips.services.grades.versions import keep
-from morphe.web.clips.services.questions.profile import question_of
+from morphe.web.clips.services.questions.profile import ProfileQuestion
 from morphe.web.outings.models import Camera
 from tests.footage import ClipSpec, scene, write_clip
 from tests.web.conftest import brought_in
 from tests.web.kept import once
 from tests.web.working import work_all
 
-ANSWER = re.compile(r'name="profile" value="([\w-]+)"')
+question = ProfileQuestion()
+ANSWER = re.compile(r'name="answer" value="([\w-]+)"')
 
 
 def doubtful_file(folder, name="dim.mp4"):
@@ -57,7 +58,7 @@ def test_given_clips_in_doubt_when_listed_then_one_question_offers_what_they_may
     assert "How was Cuttle set?" in page and "3 clips." in page
     offered = ANSWER.findall(page)
     assert {"flat", "log"} <= set(offered)
-    percents = [a.percent for a in question_of(outing).answers]
+    percents = [a.percent for a in question.asked(outing).answers]
     assert percents == sorted(percents, reverse=True) and sum(percents) <= 101
 
 
@@ -69,30 +70,30 @@ def test_given_a_clear_picture_of_log_when_asked_then_it_is_said_but_never_quite
     path = write_clip(tmp_path / "log.mp4", ClipSpec(size=(192, 108), frames=20), lambda i: log)
     brought_in(outing, path, "cuttle-1.mp4")
 
-    asked = question_of(outing)
+    asked = question.asked(outing)
 
-    assert asked.likeliest == asked.answers[0].label == "log"
+    assert asked.answers[0].label == "log"
     assert all(1 <= a.percent <= 99 for a in asked.answers)
     assert "By the picture it is log" in client.get("/clips/").content.decode()
 
 
 def test_given_an_answer_when_looked_at_again_then_all_follow_and_nothing_more_is_asked(client, outing, card):
-    asked = question_of(outing)
+    asked = question.asked(outing)
 
-    client.post(f"/clips/{asked.clip.pk}/filmed-as/", {"profile": "flat-a"})
+    client.post(f"/clips/{asked.clip.pk}/asked/profile/", {"answer": "flat-a"})
     work_all("judge", "sort")
 
     assert {c.profile["kind"] for c in outing.clips.all()} == {"flat"}
     assert min(c.profile["confidence"] for c in outing.clips.all()) >= ASK_BELOW
-    assert question_of(outing) is None
-    assert 'name="profile"' not in client.get("/clips/").content.decode()
+    assert question.asked(outing) is None
+    assert "question-profile" not in client.get("/clips/").content.decode()
     assert all(not c.is_corrected for c in outing.clips.select_related("version"))
 
 
 def test_given_log_as_the_answer_when_read_then_the_picture_says_which_and_it_is_remembered(
     client, outing, card
 ):
-    client.post(f"/clips/{card[0].pk}/filmed-as/", {"profile": "log"})
+    client.post(f"/clips/{card[0].pk}/asked/profile/", {"answer": "log"})
     work_all("judge", "sort")
 
     answered = Clip.objects.get(pk=card[0].pk)
@@ -104,7 +105,7 @@ def test_given_log_as_the_answer_when_read_then_the_picture_says_which_and_it_is
 
 def test_given_possible_answers_when_pictured_then_each_shows_the_clip_as_it_would_be(client, outing, card):
     pictures = {
-        key: shown(client.get(f"/clips/{card[0].pk}/as/{key}.jpg").content)
+        key: shown(client.get(f"/clips/{card[0].pk}/asked/profile/{key}.jpg").content)
         for key in ("std-709", "flat-a", "log")
     }
 
@@ -112,17 +113,19 @@ def test_given_possible_answers_when_pictured_then_each_shows_the_clip_as_it_wou
     assert abs(pictures["std-709"].astype(float) - pictures["log"]).mean() > 4
 
 
-@pytest.mark.parametrize("address", ["as/film.jpg", "as/own-99.jpg"])
+@pytest.mark.parametrize("address", ["profile/film.jpg", "profile/own-99.jpg", "colour/log.jpg"])
 def test_given_an_unknown_profile_when_pictured_then_there_is_none(client, card, address):
-    assert client.get(f"/clips/{card[0].pk}/{address}").status_code == 404
+    assert client.get(f"/clips/{card[0].pk}/asked/{address}").status_code == 404
 
 
 def test_given_an_unknown_answer_when_given_then_a_sentence_says_so_and_nothing_changes(client, outing, card):
-    page = client.post(f"/clips/{card[0].pk}/filmed-as/", {"profile": "film"}, follow=True).content.decode()
+    page = client.post(
+        f"/clips/{card[0].pk}/asked/profile/", {"answer": "film"}, follow=True
+    ).content.decode()
 
     assert "There is no profile" in page
     assert Clip.objects.get(pk=card[0].pk).profile_choice == "auto"
-    assert question_of(outing).count == 3
+    assert question.asked(outing).count == 3
 
 
 def test_given_clips_of_several_sorts_when_asked_then_the_question_that_settles_most_comes_first(
@@ -130,10 +133,10 @@ def test_given_clips_of_several_sorts_when_asked_then_the_question_that_settles_
 ):
     alone = brought_in(outing, doubtful_file(tmp_path, "other.mp4"), "alone.mp4")
 
-    first = question_of(outing)
+    first = question.asked(outing)
     for clip in card:
         keep(clip, Grade.of(Exposure(stops=0.5)), "Exposure set")
-    second = question_of(outing)
+    second = question.asked(outing)
 
     assert (first.count, first.more) == (3, 1) and first.clip.camera.name == "Cuttle"
     assert (second.count, second.more, second.clip) == (1, 0, alone)
@@ -141,12 +144,12 @@ def test_given_clips_of_several_sorts_when_asked_then_the_question_that_settles_
 
 def test_given_a_camera_with_one_log_profile_when_asked_then_that_one_is_offered_for_log(outing, card):
     camera = Camera.objects.get()
-    asked = question_of(outing)
+    asked = question.asked(outing)
 
     assert "log" in [a.key for a in asked.answers]
     camera.kit = KITS.get("cuttle").as_json()
     camera.save()
-    assert "log-lifted" in [a.key for a in question_of(outing).answers]
+    assert "log-lifted" in [a.key for a in question.asked(outing).answers]
 
 
 def test_given_more_clips_in_doubt_when_listed_then_no_more_queries_are_made(

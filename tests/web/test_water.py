@@ -12,7 +12,7 @@ from morphe.core.grade.restore import Way
 from morphe.core.signal.profiles import PROFILES
 from morphe.core.standins.demo import render_scene
 from morphe.core.standins.kits import KITS
-from morphe.web.clips.models import Clip, WaterMemory
+from morphe.web.clips.models import Clip, GivenAnswer
 from morphe.web.clips.services.grades.grade import grade_of
 from morphe.web.clips.services.questions.water_hints import water_hints_of
 from morphe.web.outings.models import Camera
@@ -137,11 +137,11 @@ def test_given_doubt_when_clips_are_looked_at_then_it_is_asked_once_and_the_answ
     page = client.get("/clips/").content.decode()
     assert "filmed under water?" in page and "2 clips." in page
     for answer in ("wet", "dry"):
-        assert client.get(f"/clips/{clips[0].pk}/wet/{answer}.jpg")["Content-Type"] == "image/jpeg"
-    client.post(f"/clips/{clips[0].pk}/wet/", {"wet": "wet"})
+        assert client.get(f"/clips/{clips[0].pk}/asked/water/{answer}.jpg")["Content-Type"] == "image/jpeg"
+    client.post(f"/clips/{clips[0].pk}/asked/water/", {"answer": "wet"})
     work_all("judge")
 
-    assert WaterMemory.objects.get().wet is True
+    assert GivenAnswer.objects.get(question="water").key == "wet"
     for clip in clips:
         found = Clip.objects.get(pk=clip.pk).water_found
         assert found["taken"] and not found["asked"]

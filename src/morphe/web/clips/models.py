@@ -19,14 +19,13 @@ __all__ = [
     "CardImport",
     "Clip",
     "Decision",
+    "GivenAnswer",
     "GradeVersion",
     "Habit",
     "JudgingFrame",
     "LightGroup",
-    "ProfileMemory",
     "SharedLayer",
     "Upload",
-    "WaterMemory",
 ]
 
 
@@ -372,10 +371,11 @@ class JudgingFrame(models.Model):
         return f"{self.clip} at {self.time_s:.1f} s"
 
 
-class ProfileMemory(models.Model):
-    """What a person said a camera's clips from one folder were filmed in; asked again of the next ones."""
+class GivenAnswer(models.Model):
+    """What a person answered about clips of a camera from one folder; the next are judged by it."""
 
-    camera = models.ForeignKey(Camera, on_delete=models.CASCADE, null=True, blank=True, related_name="said")
+    question = models.CharField(max_length=20)
+    camera = models.ForeignKey(Camera, on_delete=models.CASCADE, null=True, blank=True, related_name="+")
     folder = models.CharField(max_length=200, blank=True)
     key = models.CharField(max_length=40)
     label = models.CharField(max_length=80)
@@ -384,33 +384,15 @@ class ProfileMemory(models.Model):
     class Meta:
         ordering = ("-changed",)
         constraints = (
-            models.UniqueConstraint(fields=("camera", "folder"), name="one_memory_per_folder"),
+            models.UniqueConstraint(fields=("question", "camera", "folder"), name="one_answer_per_folder"),
             models.UniqueConstraint(
-                fields=("folder",), condition=models.Q(camera=None), name="one_memory_without_camera"
+                fields=("question", "folder"), condition=models.Q(camera=None),
+                name="one_answer_without_camera",
             ),
-        )
+        )  # fmt: skip
 
     def __str__(self) -> str:
-        return f"{self.camera or 'Any camera'} {self.folder}: {self.label}"
-
-
-class WaterMemory(models.Model):
-    """Whether a person said that a camera's clips from one folder were filmed under water."""
-
-    camera = models.ForeignKey(Camera, on_delete=models.CASCADE, null=True, blank=True, related_name="+")
-    folder = models.CharField(max_length=200, blank=True)
-    wet = models.BooleanField()
-
-    class Meta:
-        constraints = (
-            models.UniqueConstraint(fields=("camera", "folder"), name="one_water_per_folder"),
-            models.UniqueConstraint(
-                fields=("folder",), condition=models.Q(camera=None), name="one_water_without_camera"
-            ),
-        )
-
-    def __str__(self) -> str:
-        return f"{self.camera or 'Any camera'} {self.folder}: {'wet' if self.wet else 'dry'}"
+        return f"{self.camera or 'Any camera'} {self.folder}, {self.question}: {self.label}"
 
 
 class Upload(models.Model):

@@ -28,12 +28,12 @@ urlpatterns = [
     path("space/", works(views.space), name="clips-space"),
     path("<int:clip_id>/group/", works(views.group), name="clip-group"),
     path("<int:clip_id>/filmed-by/", works(views.filmed_by), name="clip-filmed-by"),
-    path("<int:clip_id>/as/<str:key>.jpg", looks(views.filmed_as_picture), name="clip-as"),
-    path("<int:clip_id>/filmed-as/", works(views.filmed_as), name="clip-filmed-as"),
-    path("<int:clip_id>/wet/", works(views.wet), name="clip-wet"),
-    path("<int:clip_id>/wet/<slug:answer>.jpg", looks(views.wet_picture), name="clip-wet-picture"),
-    path("<int:clip_id>/light/", works(views.light), name="clip-light"),
-    path("<int:clip_id>/light/<slug:way>.jpg", looks(views.light_picture), name="clip-light-picture"),
+    path("<int:clip_id>/asked/<slug:question>/", works(views.asked), name="clip-asked"),
+    path(
+        "<int:clip_id>/asked/<slug:question>/<str:key>.jpg",
+        looks(views.asked_picture),
+        name="clip-asked-picture",
+    ),
     re_path(
         rf"^(?P<clip_id>\d+)/shots/(?P<act>{'|'.join(views.SHOTS)})/$", works(views.shots), name="clip-shots"
     ),

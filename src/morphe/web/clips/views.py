@@ -35,13 +35,7 @@ from morphe.web.clips.services.grades.fit import Given, fit_on, given_by
 from morphe.web.clips.services.grades.lamps import LAMPS, choose_lamps
 from morphe.web.clips.services.grades.working_space import SPACES, choose_space, space_of
 from morphe.web.clips.services.intake.bring_in import bring_in_upload
-from morphe.web.clips.services.questions import light as offered
-from morphe.web.clips.services.questions.answered import FILMED, LIGHT, WATER, note_answer
-from morphe.web.clips.services.questions.dive import say_wet
-from morphe.web.clips.services.questions.profile import question_of
-from morphe.web.clips.services.questions.tried import tried
-from morphe.web.clips.services.questions.water import picture_if, wet_question_of
-from morphe.web.clips.services.reading.judged import choose_profile
+from morphe.web.clips.services.questions.put import answer, picture_of, questions_put
 from morphe.web.clips.services.reading.shots import (
     clip_at,
     cut_here,
@@ -106,9 +100,7 @@ def listing(request: Request) -> HttpResponse:
         "groups": list(outing.light_groups.all()),
         **_imports(outing),
         "unfinished": outing.uploads.filter(settled=False),
-        "wet_question": wet_question_of(outing),
-        "question": question_of(outing),
-        "offered": offered.offered_light(outing),
+        "questions": questions_put(outing),
         "busy": any(c.clip.is_busy for c in cards) or deciding,
         "view": view,
         "views": VIEWS,
@@ -311,69 +303,22 @@ def filmed_by(request: HttpRequest, clip_id: int) -> HttpResponse:
 
 @require_safe
 @cache_control(private=True, max_age=3600)
-def filmed_as_picture(request: HttpRequest, clip_id: int, key: str) -> HttpResponse:
-    """How a clip would look, had it been filmed in a profile."""
-    clip = get_object_or_404(Clip.objects.ready().prefetch_related("frames"), pk=clip_id)
+def asked_picture(request: HttpRequest, clip_id: int, question: str, key: str) -> HttpResponse:
+    """How a clip would look under an answer that nobody has given yet."""
+    clip = get_object_or_404(Clip.objects.ready().with_grades().prefetch_related("frames"), pk=clip_id)
     try:
-        return HttpResponse(tried(clip, key), content_type="image/jpeg")
+        return HttpResponse(picture_of(clip, question, key), content_type="image/jpeg")
     except (MorpheError, OSError) as error:
         raise Http404(str(error)) from error
 
 
 @require_POST
-def filmed_as(request: HttpRequest, clip_id: int) -> HttpResponse:
-    """The answer to how a clip was filmed; others of its camera and folder follow in the worker."""
-    clip = get_object_or_404(Clip.objects.ready(), pk=clip_id)
-    try:
-        choose_profile(clip, request.POST.get("profile", "auto"))
-        note_answer(clip, FILMED, str(clip.profile.get("label") or "left open"))
-    except (MorpheError, OSError) as error:
-        messages.error(request, str(error))
-    return redirect("clips")
-
-
-@require_safe
-@cache_control(private=True, max_age=3600)
-def wet_picture(request: HttpRequest, clip_id: int, answer: str) -> HttpResponse:
-    """How a clip would look, had it been filmed under water, or in air."""
-    clip = get_object_or_404(Clip.objects.ready().prefetch_related("frames"), pk=clip_id)
-    try:
-        return HttpResponse(picture_if(clip, answer), content_type="image/jpeg")
-    except (MorpheError, OSError) as error:
-        raise Http404(str(error)) from error
-
-
-@require_POST
-def wet(request: HttpRequest, clip_id: int) -> HttpResponse:
-    """The answer to whether a clip is wet; others of its camera and folder follow in the worker."""
+def asked(request: HttpRequest, clip_id: int, question: str) -> HttpResponse:
+    """The answer to a question, for all clips that it is meant for."""
     clip = get_object_or_404(Clip.objects.ready().with_grades(), pk=clip_id)
     try:
-        say_wet(clip, request.POST.get("wet", ""))
-        note_answer(clip, WATER, {"wet": "it is", "dry": "it is not"}.get(request.POST["wet"], "left open"))
+        answer(clip, question, request.POST.get("answer", "auto"))
     except (MorpheError, OSError) as error:
-        messages.error(request, str(error))
-    return redirect("clips")
-
-
-@require_safe
-@cache_control(private=True, max_age=3600)
-def light_picture(request: HttpRequest, clip_id: int, way: str) -> HttpResponse:
-    """A clip with its light left as filmed, or taken out as it is offered."""
-    clip = Clip.objects.ready().with_grades().prefetch_related("frames").filter(pk=clip_id).first()
-    picture = offered.light_picture(clip, way) if clip is not None and way in offered.WAYS else b""
-    if not picture:
-        raise Http404
-    return HttpResponse(picture, content_type="image/jpeg")
-
-
-@require_POST
-def light(request: HttpRequest, clip_id: int) -> HttpResponse:
-    """The answer to whether a light is meant: it is taken out, or left, for all clips that it lights."""
-    is_taken, outing = request.POST.get("way") == offered.WAYS[1], outing_of(request)
-    try:
-        (offered.take_light if is_taken else offered.leave_light)(outing, clip_id)
-        note_answer(outing.clips.get(pk=clip_id), LIGHT, "taken out" if is_taken else "it is")
-    except MorpheError as error:
         messages.error(request, str(error))
     return redirect("clips")
 

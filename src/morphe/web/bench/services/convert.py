@@ -19,7 +19,8 @@ from morphe.core.signal.profiles import PROFILES, Kind
 from morphe.web.clips.models import Clip
 from morphe.web.clips.services.grades import versions
 from morphe.web.clips.services.grades.grade import grade_of
-from morphe.web.clips.services.questions.profile import Answer, answers_of
+from morphe.web.clips.services.questions.profile import answers_of
+from morphe.web.clips.services.questions.question import Answer
 from morphe.web.clips.services.reading.judged import choose_profile
 from morphe.web.library.models import KeptProfile
 from morphe.web.library.services.profiles import keep_own

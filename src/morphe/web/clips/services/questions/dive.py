@@ -10,9 +10,10 @@ from morphe.core.grade import recipe
 from morphe.core.grade.restore import Restore
 from morphe.core.interchange.dive_log import read_depths, read_dive_log
 from morphe.core.water.hints import WaterHints
-from morphe.web.clips.models import Clip, WaterMemory
+from morphe.web.clips.models import Clip
 from morphe.web.clips.services.grades.grade import grade_of
 from morphe.web.clips.services.grades.versions import keep
+from morphe.web.clips.services.questions.said import WATER, forget, remember
 from morphe.web.clips.services.reading.judged import judge_anew
 from morphe.web.jobs.services.ask import ask
 
@@ -29,21 +30,14 @@ def say_wet(clip: Clip, word: str) -> None:
     """
     if word not in WET:
         raise ColourError(f"A clip is wet or dry, not {word[:20]!r}.")
-    _remember(clip, WET[word])
+    if WET[word] is None:
+        forget(clip, WATER)
+    else:
+        remember(clip, WATER, word, word)
     _keep_said(clip, {**clip.water, "wet": WET[word]})
     for pk in _alike(clip):
         ask("judge", pk)
     ask("sort", clip.outing_id)
-
-
-def _remember(clip: Clip, wet: bool | None) -> None:
-    if not clip.camera_id and not clip.folder:
-        return
-    where: dict[str, Any] = {"camera_id": clip.camera_id, "folder": clip.folder}
-    if wet is None:
-        WaterMemory.objects.filter(**where).delete()
-    else:
-        WaterMemory.objects.update_or_create(**where, defaults={"wet": wet})
 
 
 def _alike(clip: Clip) -> list[int]:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any
 
 from morphe.core.advise.profile.explain import kind_of
 from morphe.core.advise.profile.filmed_as import KINDS_SAID, FilmedAs, Hints
@@ -11,11 +10,12 @@ from morphe.core.errors import UnknownName
 from morphe.core.grade.convert import FAMILY_OF
 from morphe.core.plan.slate import parse_note
 from morphe.core.signal.profiles import PROFILES, Kind
-from morphe.web.clips.models import Clip, ProfileMemory
+from morphe.web.clips.models import Clip
+from morphe.web.clips.services.questions.said import PROFILE, remembered
 from morphe.web.clips.services.questions.together import others_of
 from morphe.web.clips.services.reading.shared_curves import curves_of_others
 
-__all__ = ["OWN", "OWN_PROFILES", "chosen_profile", "hints_for", "remember", "remembered"]
+__all__ = ["OWN", "OWN_PROFILES", "chosen_profile", "hints_for"]
 
 OWN = "own-"
 OWN_PROFILES: list[
@@ -43,28 +43,12 @@ def chosen_profile(key: str) -> str | FilmedAs:
     raise UnknownName("This profile is no longer in the Library; choose another.")
 
 
-def remember(clip: Clip, key: str, label: str) -> None:
-    """Remember the person's word for the next clips of this camera and folder; "auto" forgets it."""
-    where: dict[str, Any] = {"camera": clip.camera, "folder": clip.folder}
-    if key == "auto":
-        ProfileMemory.objects.filter(**where).delete()
-    elif clip.camera or clip.folder:
-        ProfileMemory.objects.update_or_create(**where, defaults={"key": key, "label": label[:80]})
-
-
-def remembered(clip: Clip) -> ProfileMemory | None:
-    """What was said of this camera's clips from this folder."""
-    if not clip.camera and not clip.folder:
-        return None
-    return ProfileMemory.objects.filter(camera=clip.camera, folder=clip.folder).first()
-
-
 def hints_for(clip: Clip) -> Hints:
     """What makes some profiles likelier for a clip, with who says so."""
     kit = clip.camera.described if clip.camera else None
     has = tuple(kit.profiles) if kit else ()
     said: list[tuple[str, str]] = []
-    before = remembered(clip)
+    before = remembered(clip, PROFILE)
     if before is not None:
         meant = OF_KIND.get(before.key, (before.key,) if before.key in PROFILES else ())
         said += [(key, f"you said {before.label} of this camera's clips before") for key in meant]

@@ -1,16 +1,19 @@
-"""What Morphe asks of the clips: how they were filmed, where picture, tags and plan leave it open."""
+"""How clips were filmed: asked, where picture, tags and plan leave it open."""
 
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
 
 from morphe.core.signal.profiles import PROFILES, Kind
-from morphe.web.clips.models import Clip, JudgingFrame
+from morphe.web.clips.models import Clip
+from morphe.web.clips.services.questions.question import Answer, Asked, in_words, whose
+from morphe.web.clips.services.questions.said import PROFILE
 from morphe.web.clips.services.questions.together import in_doubt
+from morphe.web.clips.services.questions.tried import tried
+from morphe.web.clips.services.reading.judged import choose_profile
 from morphe.web.outings.models import Outing
 
-__all__ = ["Answer", "Question", "answers_of", "question_of"]
+__all__ = ["ProfileQuestion", "answers_of"]
 
 LEAST_ANSWERS, MOST_ANSWERS = 2, 4
 POSSIBLE = 0.02  # a kind less likely than this is hardly ever offered
@@ -24,44 +27,35 @@ USUAL = {
 }
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Answer:
-    """One way the clips may have been filmed."""
+class ProfileQuestion:
+    """One question for each camera, folder and format."""
 
-    key: str
-    label: str
-    percent: int  # how likely, 1..99: a picture proves nothing
+    key, about = PROFILE, "how it was filmed"
 
+    def asked(self, outing: Outing) -> Asked | None:
+        sorts = in_doubt(outing)
+        if not sorts:
+            return None
+        clips = max(sorts, key=len)
+        clip = Clip.objects.select_related("camera").prefetch_related("frames").filter(pk=clips[0]).first()
+        if clip is None or clip.poster is None:  # removed, or read anew, at this moment
+            return None
+        count, more, answers = len(clips), len(sorts) - 1, answers_of(clip)
+        likeliest = f"By the picture it is {answers[0].label}, but a picture proves no curve;"
+        why = likeliest if (answers[0].percent or 0) >= CLEAR else "The picture leaves it open;"
+        return Asked(
+            key=self.key, clip=clip, count=count, answers=answers, mark=str(clip.poster.pk), more=more,
+            title=f"How was {whose(clip, count)} {'filmed' if count == 1 else 'set'}?",
+            words=in_words(count, why, "you know what you chose.", more=more),
+            by_hand=("convert", "Something else"),
+        )  # fmt: skip
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Question:
-    """Clips of one sort that are in doubt: `clip` stands for them in pictures, `more` questions follow."""
+    def picture(self, clip: Clip, answer: str) -> bytes:
+        return tried(clip, answer)
 
-    clip: Clip
-    frame: JudgingFrame
-    count: int
-    answers: tuple[Answer, ...]
-    more: int
-
-    @property
-    def likeliest(self) -> str:
-        """The answer that the picture speaks for clearly; "" where it leaves it open."""
-        return self.answers[0].label if self.answers[0].percent >= CLEAR else ""
-
-
-def question_of(outing: Outing) -> Question | None:
-    """What to ask next: the question whose answer settles most clips."""
-    sorts = in_doubt(outing)
-    if not sorts:
-        return None
-    clips = max(sorts, key=len)
-    shown = Clip.objects.select_related("camera").prefetch_related("frames")
-    clip = shown.filter(pk=clips[0]).first()
-    if clip is None or clip.poster is None:  # removed, or read anew, at this moment
-        return None
-    return Question(
-        clip=clip, frame=clip.poster, count=len(clips), answers=answers_of(clip), more=len(sorts) - 1
-    )
+    def take(self, clip: Clip, answer: str) -> str:
+        choose_profile(clip, answer)
+        return str(clip.profile.get("label") or "left open")
 
 
 def answers_of(clip: Clip) -> tuple[Answer, ...]:

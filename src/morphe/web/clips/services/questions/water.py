@@ -1,57 +1,53 @@
-"""What Morphe asks of clips that may have been filmed under water: once for each camera and folder."""
+"""Whether clips were filmed under water: asked where the picture does not tell."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from morphe.core.errors import UnknownName
-from morphe.web.clips.models import Clip, JudgingFrame
+from morphe.web.clips.models import Clip
+from morphe.web.clips.services.questions.dive import say_wet
+from morphe.web.clips.services.questions.question import Answer, Asked, in_words, whose
+from morphe.web.clips.services.questions.said import WATER
 from morphe.web.clips.services.questions.tried import tried
 from morphe.web.clips.services.questions.water_hints import water_hints_of
 from morphe.web.outings.models import Outing
 
-__all__ = ["ANSWERS", "WetQuestion", "picture_if", "wet_question_of"]
+__all__ = ["WaterQuestion"]
 
-ANSWERS = (("wet", "Under water"), ("dry", "In air"))
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class WetQuestion:
-    """Clips of one camera and folder that may be wet: `clip` stands for them, `percent` is how likely."""
-
-    clip: Clip
-    frame: JudgingFrame
-    count: int
-    percent: int
-    answers: tuple[tuple[str, str], ...] = ANSWERS
+ANSWERS = (Answer(key="wet", label="Under water"), Answer(key="dry", label="In air"))
+SAID = {"wet": "it is", "dry": "it is not", "auto": "left open"}
 
 
-def wet_question_of(outing: Outing) -> WetQuestion | None:
-    """What to ask next: the question whose answer settles most clips."""
-    asked = outing.clips.open_to_judgement().filter(water_found__asked=True)
-    sorts: dict[tuple[object, ...], list[int]] = {}
-    for number, camera_id, folder in asked.values_list("pk", "camera_id", "folder"):
-        sort = (camera_id, folder) if camera_id or folder else (number,)
-        sorts.setdefault(sort, []).append(number)
-    if not sorts:
-        return None
-    clips = max(sorts.values(), key=len)
-    clip = Clip.objects.select_related("camera").prefetch_related("frames").filter(pk=clips[0]).first()
-    if clip is None or clip.poster is None:  # removed, or read anew, at this moment
-        return None
-    percent = round(100 * clip.water_found["wet"])
-    return WetQuestion(clip=clip, frame=clip.poster, count=len(clips), percent=percent)
+class WaterQuestion:
+    """One question for each camera and folder."""
 
+    key, about = WATER, "whether it is under water"
 
-def picture_if(clip: Clip, answer: str) -> bytes:
-    """The clip's poster as a JPEG, corrected as if it had been filmed under water, or in air.
+    def asked(self, outing: Outing) -> Asked | None:
+        asked = outing.clips.open_to_judgement().filter(water_found__asked=True)
+        sorts: dict[tuple[object, ...], list[int]] = {}
+        for number, camera_id, folder in asked.values_list("pk", "camera_id", "folder"):
+            sort = (camera_id, folder) if camera_id or folder else (number,)
+            sorts.setdefault(sort, []).append(number)
+        if not sorts:
+            return None
+        clips = max(sorts.values(), key=len)
+        clip = Clip.objects.select_related("camera").prefetch_related("frames").filter(pk=clips[0]).first()
+        if clip is None or clip.poster is None:  # removed, or read anew, at this moment
+            return None
+        likely = f"By the picture it is {round(100 * clip.water_found['wet'])} % likely;"
+        return Asked(
+            key=self.key, clip=clip, count=len(clips), answers=ANSWERS, mark=str(clip.poster.pk),
+            title=f"Was {whose(clip, len(clips))} filmed under water?",
+            words=in_words(len(clips), likely, "haze and blue light look alike."),
+        )  # fmt: skip
 
-    Raises
-    ------
-    UnknownName
-        If there is no such answer, or no picture of the clip any more.
-    """
-    if answer not in dict(ANSWERS):
-        raise UnknownName("There is no such picture; reload the page.")
-    hints = replace(water_hints_of(clip), wet=answer == "wet")
-    return tried(clip, clip.profile_choice, hints)
+    def picture(self, clip: Clip, answer: str) -> bytes:
+        if answer not in {one.key for one in ANSWERS}:
+            raise UnknownName("There is no such picture; reload the page.")
+        return tried(clip, clip.profile_choice, replace(water_hints_of(clip), wet=answer == "wet"))
+
+    def take(self, clip: Clip, answer: str) -> str:
+        say_wet(clip, answer)
+        return SAID[answer]

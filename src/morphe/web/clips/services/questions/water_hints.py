@@ -8,19 +8,13 @@ from morphe.core.errors import MorpheError
 from morphe.core.plan.questions import Questions
 from morphe.core.plan.shots import SHOTS
 from morphe.core.water.hints import WaterHints
-from morphe.web.clips.models import Clip, WaterMemory
+from morphe.web.clips.models import Clip
+from morphe.web.clips.services.questions.said import WATER, remembered
 
-__all__ = ["memory_of", "water_hints_of"]
+__all__ = ["water_hints_of"]
 
 NUMBERS = ("depth_m", "distance_m")
 WORDS = ("water", "filter")
-
-
-def memory_of(clip: Clip) -> WaterMemory | None:
-    """What was said of this camera's clips from this folder."""
-    if not clip.camera_id and not clip.folder:
-        return None
-    return WaterMemory.objects.filter(camera=clip.camera_id, folder=clip.folder).first()
 
 
 def water_hints_of(clip: Clip) -> WaterHints:
@@ -29,8 +23,8 @@ def water_hints_of(clip: Clip) -> WaterHints:
     if clip.water.get("depths"):
         said["depths"] = tuple((float(t), float(m)) for t, m in clip.water["depths"])
     wet = clip.water.get("wet")
-    if wet is None and (before := memory_of(clip)) is not None:
-        wet = before.wet
+    if wet is None and (before := remembered(clip, WATER)) is not None:
+        wet = before.key == "wet"
     try:
         return WaterHints(**{**_planned(clip), **said}, wet=wet)
     except (MorpheError, TypeError):  # what an older Morphe kept

@@ -24,7 +24,8 @@ from morphe.web.clips.services.grades.grade import grade_of, shared_layers
 from morphe.web.clips.services.grades.lamps import share_of_lamps
 from morphe.web.clips.services.grades.versions import keep, with_proposals
 from morphe.web.clips.services.grades.working_space import is_wide
-from morphe.web.clips.services.questions.filmed import OWN, chosen_profile, hints_for, remember, remembered
+from morphe.web.clips.services.questions.filmed import OWN, chosen_profile, hints_for
+from morphe.web.clips.services.questions.said import PROFILE, forget, remember, remembered
 from morphe.web.clips.services.questions.together import doubtful, of_its_folder
 from morphe.web.clips.services.questions.water_hints import water_hints_of
 from morphe.web.clips.services.reading.kept import findings_of
@@ -68,7 +69,7 @@ def judge_findings(clip: Clip, findings: Findings) -> Report:
 def _word_on(clip: Clip) -> tuple[str | FilmedAs, Hints | None]:
     """The person's word on a clip's profile, else what was said of its like, with the hints there are."""
     if clip.profile_choice == "auto":
-        said = remembered(clip)
+        said = remembered(clip, PROFILE)
         if said is not None and said.key.startswith(OWN):
             return chosen_profile(said.key), None
     return chosen_profile(clip.profile_choice), hints_for(clip)
@@ -185,13 +186,15 @@ def choose_profile(clip: Clip, key: str) -> None:
     before = clip.profile_choice
     _choose(clip, key)
     if key == "auto":
-        remember(clip, key, "")
+        forget(clip, PROFILE)
     try:
         report = judge_anew(clip)
     except MorpheError:  # a word that means nothing leaves everything as it was
         _choose(clip, before)
         raise
-    remember(clip, key, key if key in KINDS_SAID else report.advice.profile.label)
+    if key != "auto":
+        label = key if key in KINDS_SAID else report.advice.profile.label
+        remember(clip, PROFILE, key, label)
     _take_anew(clip)
     alike = clip.outing.clips.open_to_judgement().filter(pk__in=of_its_folder(clip))
     for pk in alike.values_list("pk", flat=True):
