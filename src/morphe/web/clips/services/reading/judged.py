@@ -183,7 +183,7 @@ def choose_profile(clip: Clip, key: str) -> None:
 
     Others of its camera and folder follow in the worker.
     """
-    before = clip.profile_choice
+    before, key = clip.profile_choice, key or "auto"
     _choose(clip, key)
     if key == "auto":
         forget(clip, PROFILE)
