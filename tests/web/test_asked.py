@@ -3,6 +3,7 @@
 from urllib.parse import quote
 
 import pytest
+from django.core.management import call_command
 from django.db import connection
 from django.db.migrations.executor import MigrationExecutor
 
@@ -47,8 +48,7 @@ def test_given_answers_of_an_older_morphe_when_upgraded_then_they_still_hold_for
         old.get_model("clips", "ProfileMemory").objects.create(folder="DAY1", key="flat-a", label="Flat A")
         old.get_model("clips", "WaterMemory").objects.create(camera=camera, folder="DAY1", wet=False)
     finally:
-        executor = MigrationExecutor(connection)
-        executor.migrate(executor.loader.graph.leaf_nodes())
+        call_command("migrate", verbosity=0)
 
     kept = set(GivenAnswer.objects.values_list("question", "camera__name", "folder", "key"))
     assert kept == {
